@@ -1,0 +1,1 @@
+"""FastAPI: parse, call, answer. No rule and no SQL here."""

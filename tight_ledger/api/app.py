@@ -1,0 +1,64 @@
+"""The application: routers, problems, the built front end."""
+
+from collections.abc import AsyncIterator, Awaitable, Callable
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import FastAPI, Request, Response
+from fastapi.responses import FileResponse
+from sqlalchemy import URL
+from starlette.exceptions import HTTPException
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.staticfiles import StaticFiles
+
+from tight_ledger import __version__
+from tight_ledger.api import machines, people, problems, runs, specs
+from tight_ledger.store.database import Database
+from tight_ledger.work.office import Office
+
+WEB = Path(__file__).parents[2] / "web" / "dist"
+_HEADERS = {
+    "Content-Security-Policy": "default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'",
+    "X-Content-Type-Options": "nosniff",
+    "Referrer-Policy": "no-referrer",
+}
+
+
+def create_app(serving: URL | None = None, web: Path = WEB) -> FastAPI:
+    """The application over a database; without one it only knows its own description."""
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        assert serving is not None
+        database = Database(serving)
+        app.state.office = Office(database)
+        yield
+        await database.close()
+
+    app = FastAPI(
+        title="Tight Ledger", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json"
+    )
+    problems.install(app)
+    for subject in (people, machines, specs, runs):
+        app.include_router(subject.router, responses={422: {"model": problems.Problem, "description": "Refused"}})
+    app.add_middleware(GZipMiddleware, minimum_size=2_000)
+
+    @app.middleware("http")
+    async def headers(request: Request, call: Callable[[Request], Awaitable[Response]]) -> Response:
+        response = await call(request)
+        response.headers.update(_HEADERS)
+        return response
+
+    if (web / "index.html").exists():
+        app.mount("/assets", StaticFiles(directory=web / "assets"))
+
+        @app.get("/{path:path}", include_in_schema=False)
+        async def page(path: str) -> FileResponse:
+            """Any other address is a screen of the one page."""
+            if path.startswith("api/"):
+                raise HTTPException(404)
+            file = (web / path).resolve()
+            inside = file.is_file() and file.is_relative_to(web.resolve())
+            return FileResponse(file if inside else web / "index.html", headers={"Cache-Control": "no-cache"})
+
+    return app

@@ -1,0 +1,60 @@
+"""Finding and entering specs; the wrenches that can do them."""
+
+from uuid import UUID
+
+from fastapi import APIRouter, Query
+
+from tight_ledger.api.desk import SignedIn, TheOffice
+from tight_ledger.core.base import Model
+from tight_ledger.core.specs import MinimalSpec, Spec
+from tight_ledger.core.tools.wrenches import Wrench
+from tight_ledger.store import files
+from tight_ledger.work import finding, fleet
+from tight_ledger.work.finding import Found, SpecFile
+from tight_ledger.work.starting import WrenchChoice, wrench_choices
+
+router = APIRouter(prefix="/api", tags=["specs"])
+
+
+class Entered(Model):
+    """A spec that is now on file."""
+
+    id: UUID
+
+
+@router.get("/find", operation_id="find")
+async def find(office: TheOffice, actor: SignedIn, asked: str = Query("", max_length=200), machine: UUID | None = None) -> Found:
+    """What fits the words."""
+    return await finding.find(office, asked, machine)
+
+
+@router.get("/specs/{spec_id}", operation_id="read_spec")
+async def read_spec(spec_id: UUID, office: TheOffice, actor: SignedIn) -> SpecFile:
+    """A spec's newest revision with its sheet."""
+    return await finding.spec_file(office, spec_id)
+
+
+@router.post("/specs", operation_id="enter_spec", status_code=201)
+async def enter_spec(request: Spec, office: TheOffice, actor: SignedIn) -> Entered:
+    """A whole spec, as JSON; it is unchecked."""
+    return Entered(id=await finding.enter_spec(office, actor, request))
+
+
+@router.post("/specs/minimal", operation_id="enter_minimal_spec", status_code=201)
+async def enter_minimal_spec(request: MinimalSpec, office: TheOffice, actor: SignedIn) -> Entered:
+    """The least that a spec takes; it is unchecked."""
+    return Entered(id=await finding.enter_minimal(office, actor, request))
+
+
+@router.get("/specs/{spec_id}/wrenches", operation_id="list_wrench_choices")
+async def list_wrench_choices(spec_id: UUID, office: TheOffice, actor: SignedIn, procedure: str = "tighten") -> list[WrenchChoice]:
+    """The crib's wrenches: what each is set to, or why it cannot do it."""
+    shop = await office.shop()
+    spec = await office.database.run(lambda connection: files.spec(connection, spec_id))
+    return wrench_choices(spec, procedure, await fleet.wrenches(office), shop.policy)
+
+
+@router.post("/wrenches", operation_id="add_wrench", status_code=201)
+async def add_wrench(request: Wrench, office: TheOffice, actor: SignedIn) -> Wrench:
+    """Put a wrench into the crib."""
+    return await fleet.add_wrench(office, request)

@@ -1,0 +1,1 @@
+"""Measurements, side by side in one run. Not tests."""

@@ -1,0 +1,173 @@
+"""What ./tight runs once everything is installed."""
+
+import asyncio
+import fcntl
+import json
+import os
+import socket
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+import uvicorn
+from sqlalchemy import URL, make_url
+
+from tight_ledger.api.app import create_app
+from tight_ledger.bench import record as recording_bench
+from tight_ledger.core.base import Fault, Invalid
+from tight_ledger.demo.load import load
+from tight_ledger.store import backups, schema
+from tight_ledger.store.database import Database
+from tight_ledger.store.server import BACKUP, HOST, OWNER, SERVING, PrivateServer
+from tight_ledger.work.office import Office
+
+app = typer.Typer(add_completion=False, no_args_is_help=True)
+bench_app = typer.Typer(no_args_is_help=True, help="Measure, side by side.")
+app.add_typer(bench_app, name="bench")
+PORT = 8437
+
+DataOption = Annotated[Path, typer.Option(envvar="TIGHT_DATA", help="Where everything is kept.")]
+DATA = Path(__file__).parents[1] / ".tight" / "data"
+
+
+@contextmanager
+def lock(data: Path) -> Iterator[None]:
+    """One program at a time works on a data directory."""
+    data.mkdir(parents=True, exist_ok=True)
+    with (data / "lock").open("a+") as file:
+        try:
+            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError as error:
+            file.seek(0)
+            where = file.read().strip() or "elsewhere"
+            raise Invalid("data", f"Tight Ledger is running on {data} already, at {where}.", "Use that one, or stop it first.") from error
+        file.truncate(0)
+        yield
+
+
+@contextmanager
+def databases(data: Path) -> Iterator[tuple[URL, URL]]:
+    """The owner's and the serving account's URLs: an existing server's, or those of our own, started for the while."""
+    serving, owner = os.environ.get("TIGHT_DATABASE_URL"), os.environ.get("TIGHT_OWNER_DATABASE_URL")
+    if serving and owner:
+        yield make_url(owner).set(drivername="mariadb+pymysql"), make_url(serving).set(drivername="mariadb+pymysql")
+        return
+    if serving or owner:
+        raise Invalid("TIGHT_DATABASE_URL", "One of two addresses is missing.", "Set TIGHT_DATABASE_URL and TIGHT_OWNER_DATABASE_URL.")
+    server = PrivateServer(data)
+    server.start()
+    try:
+        yield server.url(OWNER), server.url(SERVING)
+    finally:
+        server.stop()
+
+
+def prepare(owner: URL, serving: URL) -> None:
+    """Tables up to date, rights exactly as they should be."""
+    schema.migrate(owner)
+    if "TIGHT_DATABASE_URL" not in os.environ:
+        schema.grant(owner, SERVING, HOST)
+    schema.check_rights(serving)
+
+
+async def _with_office(serving: URL, work: Any) -> Any:
+    database = Database(serving)
+    try:
+        return await work(Office(database))
+    finally:
+        await database.close()
+
+
+def require_free(port: int) -> None:
+    """Refuse a port that something else listens on."""
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((HOST, port))
+        except OSError as error:
+            raise Invalid("port", f"Port {port} is taken.", "Give another: ./tight up --port 8440.") from error
+
+
+@app.command()
+def up(
+    data: DataOption = DATA,
+    port: Annotated[int, typer.Option(help="The port on loopback.")] = PORT,
+    empty: Annotated[bool, typer.Option("--empty", help="Without the demo; the first person sets the shop up.")] = False,
+) -> None:
+    """Start everything, print the address, stop everything on Ctrl-C."""
+    require_free(port)
+    with lock(data), databases(data) as (owner, serving):
+        prepare(owner, serving)
+        if not empty and asyncio.run(_with_office(serving, load)):
+            typer.echo("The demo workshop was loaded.")
+        (data / "lock").write_text(f"http://{HOST}:{port}")
+        typer.echo(f"Tight Ledger: http://{HOST}:{port}  (Ctrl-C stops it)")
+        uvicorn.run(create_app(serving), host=HOST, port=port, log_level="warning", access_log=False)
+
+
+@app.command("openapi")
+def openapi() -> None:
+    """Print the OpenAPI document."""
+    typer.echo(json.dumps(create_app().openapi(), indent=1, ensure_ascii=False, sort_keys=True))
+
+
+@app.command()
+def backup(file: Path, data: DataOption = DATA) -> None:
+    """Write a verified backup; the program may be running."""
+    with _running_or_started(data) as owner:
+        done = backups.backup(owner, file)
+    typer.echo(f"{done.file}: {done.entries} entries, every seal holds.")
+
+
+@app.command()
+def restore(file: Path, data: DataOption = DATA) -> None:
+    """Put a verified backup in the place of what is there; the program must be stopped."""
+    with lock(data), databases(data) as (owner, serving):
+        done = backups.restore(owner, file, BACKUP)
+        prepare(owner, serving)
+    typer.echo(f"{done.file}: {done.entries} entries restored, every seal holds.")
+
+
+@contextmanager
+def _running_or_started(data: Path) -> Iterator[URL]:
+    """The owner's URL of the running database, or of one started for the while."""
+    running = PrivateServer(data).running_port()
+    if running is None or "TIGHT_DATABASE_URL" in os.environ:
+        with databases(data) as (owner, _):
+            schema.migrate(owner)
+            yield owner
+    else:
+        server = PrivateServer(data)
+        server.port = running
+        yield server.url(OWNER)
+
+
+@bench_app.command("record")
+def bench_record(
+    clients: int = 16,
+    entries: Annotated[int, typer.Option(help="Entries a client.")] = 60,
+    data: Annotated[Path, typer.Option(envvar="TIGHT_BENCH_DATA")] = DATA.parent / "bench",
+) -> None:
+    """Durable entries a second through the API, beside bare inserts of the same rows."""
+    with lock(data), databases(data) as (owner, serving):
+        prepare(owner, serving)
+        asyncio.run(_with_office(serving, load))
+        result = recording_bench.record(owner, serving, clients=clients, entries=entries)
+    typer.echo(json.dumps({"at": datetime.now(UTC).isoformat(timespec="seconds"), **result}, indent=1))
+
+
+def main() -> None:
+    """Every refusal is one sentence."""
+    try:
+        app()
+    except Fault as fault:
+        print(f"{fault.fault} {fault.remedy}", file=sys.stderr)
+        sys.exit(1)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,64 @@
+"""What every model of the core shares, and the ways in which it says no."""
+
+import hashlib
+from typing import Annotated
+
+import rfc8785
+from pydantic import BaseModel, ConfigDict, PlainSerializer
+
+Names = Annotated[frozenset[str], PlainSerializer(sorted, return_type=list[str])]
+"""A set of names that is always written in the same order."""
+
+
+class Model(BaseModel):
+    """A frozen value. Unknown fields, NaN and infinity are refused."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+def canonical(model: BaseModel) -> bytes:
+    """The one byte form of a model: RFC 8785 canonical JSON, fields that are null left out."""
+    return rfc8785.dumps(model.model_dump(mode="json", exclude_none=True))
+
+
+def digest(model: BaseModel) -> str:
+    """SHA-256 over the canonical bytes, in hex."""
+    return hashlib.sha256(canonical(model)).hexdigest()
+
+
+class Fault(Exception):
+    """A refusal: which field, what was wrong, what would be right."""
+
+    def __init__(self, field: str, fault: str, remedy: str) -> None:
+        super().__init__(f"{field}: {fault} {remedy}".strip())
+        self.field = field
+        self.fault = fault
+        self.remedy = remedy
+
+
+class Invalid(Fault):
+    """The input cannot be used as it is."""
+
+
+class NotOnFile(Fault):
+    """What was named is not on file."""
+
+
+class NotAllowed(Fault):
+    """This person may not do this."""
+
+
+class Stale(Fault):
+    """Somebody was faster: look again before deciding."""
+
+
+class Busy(Fault):
+    """Too much at once: wait, then try again."""
+
+
+class MustAsk(Fault):
+    """Possible, but unlikely: ask the person, then send the same again with the answer."""
+
+    def __init__(self, ask: str, field: str, fault: str, remedy: str) -> None:
+        super().__init__(field, fault, remedy)
+        self.ask = ask

@@ -1,0 +1,108 @@
+"""Entries: what happened, by whom, recorded by whom, when, with what, on what evidence. Never what it means."""
+
+from datetime import datetime
+from typing import Literal
+from uuid import UUID
+
+from pydantic import Field
+
+from tight_ledger.core.base import Model
+from tight_ledger.core.machines import Meter, Position
+from tight_ledger.core.plans import Plan, Policy, Tooling
+from tight_ledger.core.quantities import Reading
+from tight_ledger.core.tools.wrenches import Setting
+
+RunKind = Literal[
+    "started", "retooled", "confirmed", "pulled", "loosened", "checked", "turned", "measured", "replaced",
+    "noted", "undone", "paused", "resumed", "handed_over", "deviated", "finished", "signed",
+]  # fmt: skip
+Outcome = Literal["good", "released", "do not move", "abandoned"]
+
+PHYSICAL: frozenset[str] = frozenset(
+    {"confirmed", "pulled", "loosened", "checked", "turned", "measured", "replaced", "noted", "paused", "resumed"}
+)
+"""Kinds that say what physically happened: never refused for coming late."""
+
+TIGHTENING: frozenset[str] = frozenset({"pulled", "checked"})
+
+
+class Started(Model):
+    """Everything that a run needs to be read again, whole."""
+
+    plan: Plan
+    spec_revision: int
+    tooling: tuple[Tooling, ...]
+    policy: Policy
+    machine: UUID
+    position: Position
+    meters: tuple[Meter, ...] = ()
+    proof: str
+    parent: UUID | None = None
+    followup: str | None = None
+    engine: str
+
+
+class Report(Model):
+    """What a device says happened. The server adds who recorded it, when it came, and its place."""
+
+    id: UUID
+    kind: RunKind
+    by: UUID
+    at_device: datetime
+    claimed_seq: int | None = Field(default=None, ge=1)
+    pull: str | None = Field(default=None, max_length=200)
+    fastener: str | None = Field(default=None, max_length=40)
+    tools: tuple[UUID, ...] | None = None
+    setting: Setting | None = None
+    rung: str | None = None
+    reading: Reading | None = None
+    how: Literal["click", "typed", "wire", "gauge", "eye"] | None = None
+    counts: Literal["swing", "total"] | None = None
+    end_torque: Reading | None = None
+    moved: bool | None = None
+    option: str | None = Field(default=None, max_length=40)
+    undoes: UUID | None = None
+    corrects: UUID | None = None
+    told: tuple[str, ...] | None = None
+    affirmed: tuple[str, ...] | None = None
+    text: str | None = Field(default=None, max_length=2_000)
+    files: tuple[str, ...] | None = None
+
+
+class Entry(Report):
+    """One line of a run's stream, as it is sealed."""
+
+    run: UUID
+    seq: int = Field(ge=1)
+    v: Literal[1] = 1
+    recorded_by: UUID
+    device: UUID
+    at_server: datetime
+    skew_ms: int = 0
+    plan: str | None = None
+    started: Started | None = None
+    outcome: Outcome | None = None
+    reasons: tuple[str, ...] | None = None
+
+    @property
+    def in_conflict(self) -> bool:
+        """Another entry had taken the place that the device thought was next."""
+        return self.claimed_seq is not None and self.claimed_seq != self.seq
+
+
+class Note(Model):
+    """One line of a stream that is not a run's: a machine's, a spec's, a person's."""
+
+    id: UUID
+    stream: UUID
+    subject: Literal["machine", "spec", "person", "tool"]
+    kind: Literal["added", "meter_read", "entered", "checked"]
+    seq: int = Field(ge=1)
+    v: Literal[1] = 1
+    by: UUID | None = None
+    device: UUID | None = None
+    at_server: datetime
+    meter: Meter | None = None
+    revision: int | None = None
+    digest: str | None = None
+    text: str | None = None

@@ -1,0 +1,114 @@
+"""Where the fasteners of a joint sit, in mm, as looked at from one named side."""
+
+import math
+
+from pydantic import model_validator
+
+from tight_ledger.core.base import Invalid, Model
+from tight_ledger.core.orders import star
+
+
+class Kind(Model):
+    """A kind of fastener within a joint."""
+
+    thread: str
+    single_use: bool = False
+    yields: bool = False
+    note: str = ""
+
+
+class Fastener(Model):
+    """One fastener; x to the right and y upward [mm] as the joint is looked at."""
+
+    label: str
+    kind: str
+    x_mm: float
+    y_mm: float
+
+
+class Layout(Model):
+    """The fasteners of a joint, their kinds, groups and named orders."""
+
+    fasteners: tuple[Fastener, ...]
+    kinds: dict[str, Kind]
+    groups: dict[str, tuple[str, ...]] = {}
+    units: tuple[str, ...] = ()
+    orders: dict[str, tuple[str | tuple[str, ...], ...]]
+    looked_at: str = "from outside"
+    first: str = ""
+
+    @model_validator(mode="after")
+    def _hangs_together(self) -> "Layout":
+        labels = [f.label for f in self.fasteners]
+        if not labels or len(set(labels)) != len(labels):
+            raise ValueError("a layout has at least one fastener, and no label twice")
+        if unknown := {f.kind for f in self.fasteners} - set(self.kinds):
+            raise ValueError(f"fastener kinds that are not described: {', '.join(sorted(unknown))}")
+        named = {label for group in self.groups.values() for label in group}
+        named |= {label for order in self.orders.values() for rank in order for label in ranked(rank)}
+        if unknown := named - set(labels):
+            raise ValueError(f"groups or orders name fasteners that are not there: {', '.join(sorted(unknown))}")
+        if unknown := set(self.units) - set(self.groups):
+            raise ValueError(f"units that are not groups: {', '.join(sorted(unknown))}")
+        if "main" not in self.orders:
+            raise ValueError("a layout has an order named main")
+        return self
+
+    def unit_of(self, label: str) -> tuple[str, ...]:
+        """The fasteners that come loose together with this one, itself included."""
+        for unit in self.units:
+            if label in self.groups[unit]:
+                return self.groups[unit]
+        return (label,)
+
+    def select(self, of: str | tuple[str, ...] | None) -> tuple[str, ...]:
+        """Labels that a selector (group, kind, label, or several) picks, in layout order.
+
+        Raises:
+            Invalid: the selector names nothing in this layout.
+        """
+        if of is None:
+            return tuple(f.label for f in self.fasteners)
+        picked: set[str] = set()
+        for name in (of,) if isinstance(of, str) else of:
+            found = {f.label for f in self.fasteners if f.label in self.groups.get(name, ())}
+            found |= {f.label for f in self.fasteners if name in (f.kind, f.label)}
+            if not found:
+                raise Invalid("of", f"“{name}” is no group, kind or fastener here.", "Name one that the layout has.")
+            picked |= found
+        return tuple(f.label for f in self.fasteners if f.label in picked)
+
+
+def ranked(rank: str | tuple[str, ...]) -> tuple[str, ...]:
+    """The labels that are pulled together at one place of an order."""
+    return (rank,) if isinstance(rank, str) else rank
+
+
+def bolt_circle(*, count: int, diameter_mm: float, kind: str, thread: str, looked_at: str = "from outside", first: str = "") -> Layout:
+    """A bolt circle numbered clockwise from the top, with its star order as `main`.
+
+    Args:
+        count: number of fasteners, 3 to 48.
+        diameter_mm: bolt circle diameter [mm], above 0.
+    Raises:
+        Invalid: the count or the diameter is out of range.
+    """
+    if not 0 < diameter_mm <= 10_000:
+        raise Invalid("diameter_mm", f"{diameter_mm:g} mm is no bolt circle.", "Give the diameter through the studs.")
+    order = star(count)
+    angles = [math.pi / 2 - 2 * math.pi * i / count for i in range(count)]
+    return Layout(
+        fasteners=tuple(
+            Fastener(
+                label=str(i + 1),
+                kind=kind,
+                x_mm=round(diameter_mm / 2 * math.cos(angle), 3),
+                y_mm=round(diameter_mm / 2 * math.sin(angle), 3),
+            )
+            for i, angle in enumerate(angles)
+        ),
+        kinds={kind: Kind(thread=thread)},
+        orders={"main": tuple(str(label) for label in order)},
+        looked_at=looked_at,
+        first=first,
+    )

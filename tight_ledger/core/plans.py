@@ -1,0 +1,118 @@
+"""A plan: passes of pulls with every loop unrolled, every figure fixed. It is data, and sealed.
+
+A pull without a fastener is a task on the joint. Nothing jumps: the next pull is the first open one.
+"""
+
+from typing import Literal
+from uuid import UUID
+
+from pydantic import Field
+
+from tight_ledger.core.base import Model, Names
+from tight_ledger.core.quantities import Band
+from tight_ledger.core.steps import Option
+from tight_ledger.core.tools.wrenches import Setting, Wrench
+
+Refs = tuple[tuple[str, ...], ...]
+"""Passes that a condition looks at: per item, its rounds in order. Of each item the last round taken counts."""
+
+
+class Test(Model):
+    """A condition, resolved to passes."""
+
+    __test__ = False
+    passes: Refs
+    one_of: Names
+    fastener: str | None = None
+    every: bool = False
+    negate: bool = False
+
+
+class Rung(Model):
+    """One figure of a ladder or a table."""
+
+    key: str
+    band: Band
+    setting: Setting
+    low: float | None = None
+    high: float | None = None
+
+
+class Pick(Model):
+    """How a rung is picked from earlier passes."""
+
+    how: Literal["next", "same", "range"]
+    passes: Refs
+    fastener: str | None = None
+
+
+class Pull(Model):
+    """One action on one fastener, or one task on the joint."""
+
+    id: str
+    fastener: str | None = None
+    rank: int = 0
+    band: Band | None = None
+    watch: Band | None = None
+    setting: Setting | None = None
+    tool: UUID | None = None
+    factor: float = 1.0
+    windup_deg: float = 0.0
+    rungs: tuple[Rung, ...] = ()
+    pick: Pick | None = None
+    when: tuple[Test, ...] = ()
+
+
+class Pass(Model):
+    """One trip round the fasteners at one step, or one task."""
+
+    id: str
+    step: str
+    kind: str
+    rounds: tuple[int, ...] = ()
+    until_loops: tuple[bool, ...] = ()
+    item: str | None = None
+    pulls: tuple[Pull, ...]
+    when: tuple[Test, ...] = ()
+    say: str = ""
+    meanwhile: str = ""
+    free: bool = False
+    after: Refs = ()
+    at_least_s: float | None = None
+    at_most_s: float | None = None
+    readings: int = 1
+    take: str = "each"
+    plus: Pick | None = None
+    options: tuple[Option, ...] = ()
+    by: dict[str, Refs] = {}
+    coef: dict[str, float] = {}
+    const: float = 0
+
+
+class Plan(Model):
+    """What a run is played from. `digest` is over the spec's content."""
+
+    spec: UUID
+    procedure: str
+    digest: str
+    units: tuple[tuple[str, ...], ...] = ()
+    passes: tuple[Pass, ...]
+
+
+class Policy(Model):
+    """Where mechanics disagree, the shop's choice."""
+
+    figure_in_range: Literal["low", "middle", "high"] = "middle"
+    second_click: Literal["second pull", "check"] = "second pull"
+    final_check: bool = True
+    fastest_pull_s: float = Field(default=1.0, ge=0, le=60)
+    choices: dict[str, str] = {}
+
+
+class Tooling(Model):
+    """A wrench for some fasteners and steps. In a list of these the first match wins."""
+
+    wrench: Wrench
+    factor: float = Field(default=1.0, gt=0, le=10)
+    of: str | tuple[str, ...] | None = None
+    steps: tuple[str, ...] | None = None

@@ -1,0 +1,198 @@
+"""What is on file about a joint: how it is tightened, what it is for, and who says so."""
+
+from collections.abc import Iterator
+from typing import Literal
+from uuid import UUID
+
+from pydantic import Field, model_validator
+
+from tight_ledger.core.base import Invalid, Model, Names, digest
+from tight_ledger.core.layouts import Layout, bolt_circle
+from tight_ledger.core.machines import Applies, Position, Positions, Side
+from tight_ledger.core.quantities import Band, parse_torque
+from tight_ledger.core.steps import Check, Condition, Do, Each, Repeat, Step, Torque
+
+Hand = Literal["right", "left"]
+Grade = Literal["maker's manual", "maker's bulletin", "fastener maker", "shop experience"]
+
+
+class Source(Model):
+    """Where a spec comes from."""
+
+    document: str = Field(min_length=1)
+    page: str = ""
+    edition: str = ""
+    grade: Grade = "maker's manual"
+
+
+class Proof(Model):
+    """One thing on the machine that proves that this spec is the right one."""
+
+    ask: str
+    options: tuple[str, ...]
+    answer: str
+
+    @model_validator(mode="after")
+    def _answer_is_an_option(self) -> "Proof":
+        if self.answer not in self.options:
+            raise ValueError(f"the answer “{self.answer}” is none of the options")
+        return self
+
+
+class Followup(Model):
+    """A procedure that comes due after a run: by distance, hours, days or an event, counted from its finish."""
+
+    id: str
+    procedure: str
+    km: float | None = Field(default=None, gt=0)
+    hours: float | None = Field(default=None, gt=0)
+    days: float | None = Field(default=None, gt=0)
+    event: str | None = None
+    every: bool = False
+    again_if: Names = frozenset()
+
+
+class Spec(Model):
+    """One revision of a joint's specification. Immutable; its status is a matter of entries."""
+
+    id: UUID
+    revision: int = Field(default=1, ge=1)
+    change: Literal["first", "wording", "figure", "safety"] = "first"
+    title: str = Field(min_length=1, max_length=120)
+    joint: str = Field(min_length=1, max_length=60)
+    applies_to: tuple[Applies, ...]
+    positions: Positions = Positions()
+    thread_hand: Hand = "right"
+    hand_by_side: dict[Side, Hand] = {}
+    seat: str = ""
+    condition: str = ""
+    cautions: tuple[str, ...] = ()
+    proof: Proof
+    layout: Layout
+    finals: dict[str, Band] = {}
+    procedures: dict[str, tuple[Step, ...]]
+    followups: tuple[Followup, ...] = ()
+    final_check: Literal["shop", "never"] = "shop"
+    source: Source
+
+    @model_validator(mode="after")
+    def _hangs_together(self) -> "Spec":
+        if not self.procedures:
+            raise ValueError("a spec has at least one procedure")
+        for name, steps in self.procedures.items():
+            ids = [step.id for step in walk(steps)]
+            if twice := {i for i in ids if ids.count(i) > 1}:
+                raise ValueError(f"procedure {name} uses the step id {', '.join(sorted(twice))} twice")
+        if unknown := {f.procedure for f in self.followups} - set(self.procedures):
+            raise ValueError(f"follow-ups name procedures that are not there: {', '.join(sorted(unknown))}")
+        return self
+
+    @property
+    def digest(self) -> str:
+        """SHA-256 of the content."""
+        return digest(self)
+
+    def hand_at(self, position: Position) -> Hand:
+        """The thread hand at a position."""
+        return self.thread_hand if position.side is None else self.hand_by_side.get(position.side, self.thread_hand)
+
+    def final_for(self, label: str) -> Band:
+        """The final torque of one fastener: a label beats a group or kind, anything but one match is refused.
+
+        Raises:
+            Invalid: no final torque for it, or two.
+        """
+        return pick_figure(self.layout, self.finals, label, "finals")
+
+
+def walk(steps: tuple[Step, ...]) -> Iterator[Step]:
+    """Every step, blocks before what they hold."""
+    for step in steps:
+        yield step
+        if isinstance(step, Repeat):
+            yield from walk(step.again)
+        if isinstance(step, Repeat | Each):
+            yield from walk(step.steps)
+
+
+def pick_figure(layout: Layout, figures: Band | dict[str, Band], label: str, field: str) -> Band:
+    """The one band that is meant for a fastener.
+
+    Raises:
+        Invalid: none, or more than one.
+    """
+    if isinstance(figures, Band):
+        return figures
+    if label in figures:
+        return figures[label]
+    found = [band for selector, band in figures.items() if label in layout.select(selector)]
+    if len(found) != 1:
+        many = "has no figure" if not found else f"has {len(found)} figures"
+        raise Invalid(field, f"Fastener {label} {many}.", "Give exactly one figure for each fastener.")
+    return found[0]
+
+
+class MinimalSpec(Model):
+    """The least that a first spec takes: what a mechanic types from a page. It stays marked unchecked."""
+
+    title: str = Field(min_length=1, max_length=120)
+    maker: str = Field(min_length=1, max_length=80)
+    model: str = Field(min_length=1, max_length=80)
+    torque: str = Field(min_length=1, max_length=60)
+    thread: str = Field(min_length=2, max_length=40)
+    count: int
+    thread_hand: Hand = "right"
+    document: str = Field(min_length=1, max_length=200)
+    page: str = Field(default="", max_length=40)
+
+    def to_spec(self, spec_id: UUID) -> Spec:
+        """A whole spec: three stages in star order, then a check, on a drawn circle.
+
+        Raises:
+            Invalid: the torque or the count cannot be used.
+        """
+        final = parse_torque(self.torque)
+        wrong = [str(n) for n in (self.count - 1, self.count + 1)]
+        return Spec(
+            id=spec_id,
+            title=self.title,
+            joint="wheel",
+            applies_to=(Applies(maker=self.maker, model=self.model),),
+            positions=Positions(axles=("front", "rear"), sides=("left", "right")),
+            thread_hand=self.thread_hand,
+            condition="as the source says",
+            cautions=("Entered by hand and not checked by a second person.",),
+            proof=Proof(ask="How many studs?", options=(wrong[0], str(self.count), wrong[1]), answer=str(self.count)),
+            layout=bolt_circle(
+                count=self.count,
+                diameter_mm=200,
+                kind="stud",
+                thread=self.thread,
+                looked_at="from outside; the circle is drawn, not measured",
+                first="the stud marked 1",
+            ),
+            finals={"stud": final},
+            procedures={"tighten": WHEEL_TIGHTEN, "retorque": WHEEL_RETORQUE},
+            source=Source(document=self.document, page=self.page),
+        )
+
+
+_CHECK = Repeat(
+    id="settle",
+    kind="repeat",
+    times=3,
+    until=Condition(step="check", one_of=frozenset({"still"})),
+    steps=(Check(id="check", kind="check"),),
+)
+WHEEL_TIGHTEN: tuple[Step, ...] = (
+    Do(id="faces", kind="do", say="Faces and threads are clean and in the stated condition."),
+    Do(id="hand", kind="do", say="Every nut was started by hand."),
+    Do(id="first", kind="do", say="Number 1 is marked; lowering turns the wheel."),
+    Torque(id="s1", kind="torque", share=0.3, say="wheel off the ground"),
+    Do(id="lower", kind="do", say="Lower until the tyre just carries."),
+    Torque(id="s2", kind="torque", share=0.6),
+    Torque(id="s3", kind="torque", share=1.0),
+    _CHECK,
+)
+"""Common practice, no source: three stages, the machine down after the first, the last one checked."""
+WHEEL_RETORQUE: tuple[Step, ...] = (_CHECK,)

@@ -1,0 +1,1 @@
+"""Wrenches: what they reach, where they can be set."""

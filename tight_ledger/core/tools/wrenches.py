@@ -1,0 +1,62 @@
+"""A wrench: what it reaches, and the marks at which it can be set."""
+
+import math
+from uuid import UUID
+
+from pydantic import Field
+
+from tight_ledger.core.base import Invalid, Model
+from tight_ledger.core.quantities import Band, TorqueUnit, from_nm, to_nm
+
+
+class Wrench(Model):
+    """A click wrench with one scale. Lowest, highest and graduation are in the unit of the scale."""
+
+    id: UUID
+    name: str
+    drive: str
+    unit: TorqueUnit
+    lowest: float = Field(gt=0)
+    highest: float = Field(gt=0)
+    graduation: float = Field(gt=0)
+
+
+class Setting(Model):
+    """What to set the wrench to, in the unit of its scale, and what that gives at the wrench [N·m]."""
+
+    figure: float
+    unit: TorqueUnit
+    torque_nm: float
+
+
+def set_wrench(wrench: Wrench, band: Band, *, aim_nm: float, factor: float = 1.0) -> Setting:
+    """The settable mark nearest to the aim among those inside the band.
+
+    Args:
+        band: limits at the fastener [N·m].
+        aim_nm: the figure to work to at the fastener [N·m].
+        factor: setting over torque at the fastener, from what is on the wrench's end.
+    Raises:
+        Invalid: out of the wrench's range, or no mark inside the band.
+    """
+    low, high, aim = (from_nm(torque * factor, wrench.unit) for torque in (band.low, band.high, aim_nm))
+    if aim > wrench.highest or aim < wrench.lowest:
+        way = "ends" if aim > wrench.highest else "starts"
+        limit = wrench.highest if aim > wrench.highest else wrench.lowest
+        raise Invalid(
+            "wrench",
+            f"{wrench.name} {way} at {limit:g} {wrench.unit}; this joint needs {aim:.0f} {wrench.unit}.",
+            f"Take a wrench that reaches {aim:.0f} {wrench.unit}.",
+        )
+    slack = 1e-9
+    first = math.ceil((max(low, wrench.lowest) - wrench.lowest) / wrench.graduation - slack)
+    last = math.floor((min(high, wrench.highest) - wrench.lowest) / wrench.graduation + slack)
+    if first > last:
+        raise Invalid(
+            "wrench",
+            f"{wrench.name} has no mark between {low:.4g} and {high:.4g} {wrench.unit}.",
+            "Take a wrench with finer marks.",
+        )
+    mark = min(max(round((aim - wrench.lowest) / wrench.graduation), first), last)
+    figure = wrench.lowest + mark * wrench.graduation
+    return Setting(figure=figure, unit=wrench.unit, torque_nm=to_nm(figure, wrench.unit))

@@ -1,0 +1,63 @@
+"""The fold's judgements: what each means in plain words, what to do now, and which keep a run from being good."""
+
+from typing import Literal
+from uuid import UUID
+
+from tight_ledger.core.base import Model
+
+Code = Literal[
+    "low", "high", "watch", "implausible", "twice", "second_click", "out_of_order", "stage_early", "skipped",
+    "not_called_for", "no_figure_yet", "off_plan", "late", "early", "wrong_tool", "reopened", "stopped", "deviated",
+    "conflict", "turned",
+]  # fmt: skip
+
+WORDS: dict[str, tuple[str, str]] = {
+    "low": ("below the band", "Pull it again."),
+    "high": ("above the band", "Loosen it, look at thread and seat, bring it up again."),
+    "watch": ("an odd end", "Look at this one before going on."),
+    "implausible": ("faster than a pull can be made", "Pull it again, and let the wrench click."),
+    "twice": ("pulled twice", "Loosen it, look, bring it up again, or let a lead decide."),
+    "second_click": ("clicked a second time as a check", ""),
+    "out_of_order": ("pulled out of order", "Go back to the one that was passed over."),
+    "stage_early": ("pulled before the stage before was finished", "Finish the stage before."),
+    "skipped": ("left out in a stage", "Loosen it and bring it up through every stage, or let a lead decide."),
+    "not_called_for": ("not called for", "Note why it was done."),
+    "no_figure_yet": ("read before its figure was known", ""),
+    "off_plan": ("not in this plan", "Note what was done."),
+    "late": ("too late after the step before", "Do the step before again."),
+    "early": ("too early after the step before", "Wait, then do it again."),
+    "wrong_tool": ("pulled with a wrench, or a setting, that was not the planned one", "Pull it again as planned."),
+    "reopened": ("loosened: its stages start again", ""),
+    "stopped": ("turned in every check", "A lead must decide."),
+    "deviated": ("decided by the lead", ""),
+    "conflict": ("recorded on two devices at once", ""),
+    "turned": ("turned in the check", "Check all of them again."),
+}
+"""Words, and what to do now."""
+
+BAD: frozenset[str] = frozenset(
+    {"low", "high", "implausible", "twice", "skipped", "not_called_for", "off_plan", "late", "early", "wrong_tool", "stopped"}
+)
+"""A run with one of these unanswered is not good."""
+
+
+class Verdict(Model):
+    """A judgement of one entry."""
+
+    code: Code
+    entry: UUID | None = None
+    seq: int = 0
+    pull: str | None = None
+    fastener: str | None = None
+    answered: bool = False
+
+    @property
+    def words(self) -> str:
+        """`nut 4: pulled twice`."""
+        said = WORDS[self.code][0]
+        return f"{self.fastener}: {said}" if self.fastener else said
+
+    @property
+    def remedy(self) -> str:
+        """What to do now."""
+        return WORDS[self.code][1]

@@ -1,0 +1,1 @@
+"""The made-up workshop: the ground fleet of a ferry port, Saltmarsh Quay. Everybody and everything is invented."""

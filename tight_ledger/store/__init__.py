@@ -1,0 +1,1 @@
+"""MariaDB: tables, migrations, queries. One module a subject."""

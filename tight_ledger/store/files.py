@@ -1,0 +1,141 @@
+"""Machines, wrenches, spec revisions and the shop: what is on file, each stored whole as JSON."""
+
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy import Table, func, insert, select
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from tight_ledger.core.base import Invalid, Model, NotOnFile, canonical
+from tight_ledger.core.machines import Machine, Meter
+from tight_ledger.core.plans import Policy
+from tight_ledger.core.specs import Spec
+from tight_ledger.core.tools.wrenches import Wrench
+from tight_ledger.store import tables
+from tight_ledger.store.ledger import notes
+
+
+class Shop(Model):
+    """The shop: its name, its clock, its choices."""
+
+    name: str
+    time_zone: str
+    policy: Policy
+
+
+async def shop(connection: AsyncConnection) -> Shop | None:
+    """The shop; None before it was set up."""
+    row = (await connection.execute(select(tables.shop))).first()
+    return Shop(name=row.name, time_zone=row.time_zone, policy=Policy.model_validate_json(row.policy)) if row else None
+
+
+async def found_shop(connection: AsyncConnection, new: Shop) -> None:
+    """Set the shop up, once.
+
+    Raises:
+        Invalid: it is set up already.
+    """
+    try:
+        await connection.execute(
+            insert(tables.shop).values(id=1, name=new.name, time_zone=new.time_zone, policy=canonical(new.policy).decode())
+        )
+    except IntegrityError as error:
+        raise Invalid("shop", "The shop is set up already.", "Sign in.") from error
+
+
+async def _insert(connection: AsyncConnection, table: Table, taken: Invalid, **values: Any) -> None:
+    try:
+        await connection.execute(insert(table).values(**values))
+    except IntegrityError as error:
+        raise taken from error
+
+
+async def add_machine(connection: AsyncConnection, machine: Machine) -> None:
+    """Put a machine on file.
+
+    Raises:
+        Invalid: the fleet number is taken.
+    """
+    taken = Invalid("fleet_number", f"{machine.fleet_number} is on file already.", "Open it, or give another number.")
+    content = canonical(machine).decode()
+    await _insert(connection, tables.machines, taken, id=machine.id, fleet_number=machine.fleet_number, content=content)
+
+
+async def machines(connection: AsyncConnection) -> list[Machine]:
+    """Every machine, by fleet number."""
+    rows = await connection.execute(select(tables.machines.c.content).order_by(tables.machines.c.fleet_number))
+    return [Machine.model_validate_json(row.content) for row in rows]
+
+
+async def machine(connection: AsyncConnection, machine_id: UUID) -> Machine:
+    """One machine.
+
+    Raises:
+        NotOnFile: no machine has this id.
+    """
+    row = (await connection.execute(select(tables.machines.c.content).where(tables.machines.c.id == machine_id))).first()
+    if row is None:
+        raise NotOnFile("machine", "No machine on file has this id.", "Find it by its fleet number, or add it.")
+    return Machine.model_validate_json(row.content)
+
+
+async def meters(connection: AsyncConnection, machine_id: UUID) -> dict[str, tuple[Meter, datetime]]:
+    """The newest reading of each of a machine's meters, and when it came."""
+    newest: dict[str, tuple[Meter, datetime]] = {}
+    for note in await notes(connection, machine_id):
+        if note.meter is not None:
+            newest[note.meter.kind] = (note.meter, note.at_server)
+    return newest
+
+
+async def add_wrench(connection: AsyncConnection, wrench: Wrench) -> None:
+    """Put a wrench into the crib.
+
+    Raises:
+        Invalid: the name is taken.
+    """
+    taken = Invalid("name", f"{wrench.name} is in the crib already.", "Give another name.")
+    await _insert(connection, tables.wrenches, taken, id=wrench.id, name=wrench.name, content=canonical(wrench).decode())
+
+
+async def wrenches(connection: AsyncConnection) -> list[Wrench]:
+    """Every wrench, by name."""
+    rows = await connection.execute(select(tables.wrenches.c.content).order_by(tables.wrenches.c.name))
+    return [Wrench.model_validate_json(row.content) for row in rows]
+
+
+async def add_spec(connection: AsyncConnection, spec: Spec) -> None:
+    """Put a revision on file.
+
+    Raises:
+        Invalid: this revision is there already.
+    """
+    taken = Invalid("revision", f"Revision {spec.revision} of this spec is on file already.", "Give the next number.")
+    content = canonical(spec).decode()
+    await _insert(connection, tables.spec_revisions, taken, spec_id=spec.id, revision=spec.revision, digest=spec.digest, content=content)
+
+
+async def specs(connection: AsyncConnection) -> list[Spec]:
+    """The newest revision of every spec."""
+    table = tables.spec_revisions
+    newest = select(table.c.spec_id, func.max(table.c.revision).label("revision")).group_by(table.c.spec_id).subquery()
+    query = select(table.c.content).join(newest, (table.c.spec_id == newest.c.spec_id) & (table.c.revision == newest.c.revision))
+    return [Spec.model_validate_json(row.content) for row in await connection.execute(query)]
+
+
+async def spec(connection: AsyncConnection, spec_id: UUID, revision: int | None = None) -> Spec:
+    """One revision, the newest by default.
+
+    Raises:
+        NotOnFile: no spec has this id, or not this revision.
+    """
+    table = tables.spec_revisions
+    query = select(table.c.content).where(table.c.spec_id == spec_id).order_by(table.c.revision.desc()).limit(1)
+    if revision is not None:
+        query = query.where(table.c.revision == revision)
+    row = (await connection.execute(query)).first()
+    if row is None:
+        raise NotOnFile("spec", "No spec on file has this id.", "Find it by machine and joint.")
+    return Spec.model_validate_json(row.content)

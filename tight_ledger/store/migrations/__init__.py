@@ -1,0 +1,1 @@
+"""Alembic migrations, run under the owner's account."""

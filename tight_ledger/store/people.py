@@ -1,0 +1,89 @@
+"""People, their PINs' failures, devices and sessions."""
+
+from datetime import datetime
+from uuid import UUID
+
+from sqlalchemy import delete, insert, select
+from sqlalchemy.dialects.mysql import insert as upsert
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from tight_ledger.core.base import Invalid, NotOnFile
+from tight_ledger.core.people import Person
+from tight_ledger.store.ids import new_id
+from tight_ledger.store.tables import devices, people, pin_attempts, sessions
+
+
+async def everybody(connection: AsyncConnection) -> list[Person]:
+    """All people, by name."""
+    rows = await connection.execute(select(people.c.id, people.c.name, people.c.role).order_by(people.c.name))
+    return [Person(id=row.id, name=row.name, role=row.role) for row in rows]
+
+
+async def find(connection: AsyncConnection, person_id: UUID) -> tuple[Person, str]:
+    """A person and the hash of their PIN; locked, so that guesses queue up.
+
+    Raises:
+        NotOnFile: nobody has this id.
+    """
+    row = (await connection.execute(select(people).where(people.c.id == person_id).with_for_update())).first()
+    if row is None:
+        raise NotOnFile("person", "Nobody here has this id.", "Pick a name from the list.")
+    return Person(id=row.id, name=row.name, role=row.role), row.pin_hash
+
+
+async def add(connection: AsyncConnection, person: Person, pin_hash: str) -> None:
+    """Put somebody on the list.
+
+    Raises:
+        Invalid: the name is taken.
+    """
+    try:
+        await connection.execute(insert(people).values(id=person.id, name=person.name, role=person.role, pin_hash=pin_hash))
+    except IntegrityError as error:
+        raise Invalid("name", f"“{person.name}” is on the list already.", "Add an initial to tell the two apart.") from error
+
+
+async def note_attempt(connection: AsyncConnection, person_id: UUID, at: datetime, *, good: bool) -> None:
+    """Remember that a PIN was tried."""
+    await connection.execute(insert(pin_attempts).values(id=new_id(), person_id=person_id, at=at, good=good))
+
+
+async def failures(connection: AsyncConnection, person_id: UUID) -> tuple[int, datetime | None]:
+    """Failures in a row, newest first, and when the last one was."""
+    query = select(pin_attempts.c.at, pin_attempts.c.good).where(pin_attempts.c.person_id == person_id)
+    rows = (await connection.execute(query.order_by(pin_attempts.c.at.desc(), pin_attempts.c.id.desc()).limit(20))).all()
+    count = next((i for i, row in enumerate(rows) if row.good), len(rows))
+    return count, rows[0].at if count else None
+
+
+async def seen(connection: AsyncConnection, device_id: UUID, name: str, at: datetime) -> None:
+    """Remember a device by the name that it goes by."""
+    row = upsert(devices).values(id=device_id, name=name, first_seen=at)
+    await connection.execute(row.on_duplicate_key_update(name=name))
+
+
+async def open_session(connection: AsyncConnection, token_hash: bytes, person_id: UUID, device_id: UUID, until: datetime) -> None:
+    """Let a person work on a device."""
+    await connection.execute(insert(sessions).values(token_hash=token_hash, person_id=person_id, device_id=device_id, expires_at=until))
+
+
+async def session(connection: AsyncConnection, token_hash: bytes, now: datetime) -> tuple[Person, UUID] | None:
+    """Who works, and on which device."""
+    query = (
+        select(people.c.id, people.c.name, people.c.role, sessions.c.device_id)
+        .join(sessions, sessions.c.person_id == people.c.id)
+        .where(sessions.c.token_hash == token_hash, sessions.c.expires_at > now)
+    )
+    row = (await connection.execute(query)).first()
+    return (Person(id=row.id, name=row.name, role=row.role), row.device_id) if row else None
+
+
+async def close_session(connection: AsyncConnection, token_hash: bytes) -> None:
+    """End a session."""
+    await connection.execute(delete(sessions).where(sessions.c.token_hash == token_hash))
+
+
+async def device_names(connection: AsyncConnection) -> dict[UUID, str]:
+    """The devices by id."""
+    return {row.id: row.name for row in await connection.execute(select(devices.c.id, devices.c.name))}

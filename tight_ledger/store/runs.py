@@ -1,0 +1,126 @@
+"""Jobs and runs, and which of them still need somebody."""
+
+import json
+from dataclasses import dataclass
+from datetime import datetime
+from uuid import UUID
+
+from sqlalchemy import Exists, Row, Select, and_, exists, func, insert, select
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from tight_ledger.core.base import NotOnFile
+from tight_ledger.core.entries import Entry
+from tight_ledger.store.ids import new_id
+from tight_ledger.store.ledger import read
+from tight_ledger.store.tables import jobs, ledger, runs
+
+
+@dataclass(frozen=True, slots=True)
+class RunRow:
+    """What never changes about a run."""
+
+    id: UUID
+    job_id: UUID
+    machine_id: UUID
+    position_key: str
+    joint: str
+    spec_id: UUID
+    spec_revision: int
+    procedure: str
+    parent_id: UUID | None
+    started_at: datetime
+
+
+def _row(row: Row[tuple[object, ...]]) -> RunRow:
+    return RunRow(**row._mapping)
+
+
+async def add(connection: AsyncConnection, run: RunRow) -> None:
+    """Put a run on file."""
+    await connection.execute(insert(runs).values(**{name: getattr(run, name) for name in RunRow.__slots__}))
+
+
+async def find(connection: AsyncConnection, run_id: UUID) -> RunRow:
+    """One run.
+
+    Raises:
+        NotOnFile: no run has this id.
+    """
+    row = (await connection.execute(select(runs).where(runs.c.id == run_id))).first()
+    if row is None:
+        raise NotOnFile("run", "No run has this id.", "Open it from the machine or from the bay.")
+    return _row(row)
+
+
+async def entries(connection: AsyncConnection, run_id: UUID, after: int = 0) -> list[Entry]:
+    """A run's entries."""
+    return [Entry.model_validate_json(body) for _, body, _ in await read(connection, run_id, after)]
+
+
+async def job_for(connection: AsyncConnection, machine_id: UUID, at: datetime) -> UUID:
+    """The machine's open job, the one with an unfinished run; else a new one."""
+    open_run = (
+        select(runs.c.job_id).where(runs.c.machine_id == machine_id, ~_has_entry("finished")).order_by(runs.c.started_at.desc()).limit(1)
+    )
+    found = (await connection.execute(open_run)).scalar()
+    if found is not None:
+        return UUID(str(found))
+    job_id = new_id()
+    await connection.execute(insert(jobs).values(id=job_id, machine_id=machine_id, opened_at=at))
+    return job_id
+
+
+def _has_entry(kind: str) -> Exists:
+    return exists().where(and_(ledger.c.stream == runs.c.id, ledger.c.kind == kind))
+
+
+def _newest_of_place() -> Select[tuple[object, ...]]:
+    """The newest run of each machine, position and joint, whatever its procedure."""
+    later = runs.alias()
+    same_place = and_(
+        later.c.machine_id == runs.c.machine_id,
+        later.c.position_key == runs.c.position_key,
+        later.c.joint == runs.c.joint,
+        later.c.started_at > runs.c.started_at,
+    )
+    return select(runs).where(~exists().where(same_place))
+
+
+async def newest(connection: AsyncConnection, machine_id: UUID | None = None) -> list[RunRow]:
+    """The newest run of every place, of one machine or of all."""
+    query = _newest_of_place().order_by(runs.c.started_at.desc())
+    if machine_id is not None:
+        query = query.where(runs.c.machine_id == machine_id)
+    return [_row(row) for row in await connection.execute(query)]
+
+
+async def of_machine(connection: AsyncConnection, machine_id: UUID, most: int = 50) -> list[RunRow]:
+    """A machine's runs, newest first."""
+    query = select(runs).where(runs.c.machine_id == machine_id).order_by(runs.c.started_at.desc()).limit(most)
+    return [_row(row) for row in await connection.execute(query)]
+
+
+async def children(connection: AsyncConnection, parent_id: UUID) -> list[RunRow]:
+    """The follow-up runs of a run, by time."""
+    query = select(runs).where(runs.c.parent_id == parent_id).order_by(runs.c.started_at)
+    return [_row(row) for row in await connection.execute(query)]
+
+
+async def at_place(connection: AsyncConnection, machine_id: UUID, position_key: str, joint: str, most: int = 20) -> list[RunRow]:
+    """The runs of one place, newest first."""
+    query = select(runs).where(runs.c.machine_id == machine_id, runs.c.position_key == position_key, runs.c.joint == joint)
+    return [_row(row) for row in await connection.execute(query.order_by(runs.c.started_at.desc()).limit(most))]
+
+
+async def settled(connection: AsyncConnection, run_ids: list[UUID]) -> set[UUID]:
+    """Those that ended good or released, with no pull recorded after the end."""
+    if not run_ids:
+        return set()
+    touching = (ledger.c.stream.in_(run_ids), ledger.c.kind.in_(("pulled", "checked", "loosened", "replaced")))
+    newest_pull = select(ledger.c.stream, func.max(ledger.c.seq).label("seq")).where(*touching).group_by(ledger.c.stream)
+    pulls = {row.stream: row.seq for row in await connection.execute(newest_pull)}
+    ends = select(ledger.c.stream, ledger.c.seq, ledger.c.body).where(ledger.c.stream.in_(run_ids), ledger.c.kind == "finished")
+    newest_end: dict[UUID, tuple[int, str]] = {}
+    for row in await connection.execute(ends.order_by(ledger.c.seq)):
+        newest_end[row.stream] = (row.seq, json.loads(row.body)["outcome"])
+    return {stream for stream, (seq, outcome) in newest_end.items() if outcome in ("good", "released") and seq > pulls.get(stream, 0)}

@@ -1,0 +1,97 @@
+"""Migrating under the owner's account; granting to, and checking, the account that serves."""
+
+from pathlib import Path
+
+from alembic import command
+from alembic.config import Config
+from alembic.migration import MigrationContext
+from alembic.script import ScriptDirectory
+from sqlalchemy import URL, Connection, create_engine, text
+
+from tight_ledger.core.base import Invalid
+from tight_ledger.store.tables import INSERT_ONLY, READ_ONLY, metadata
+
+_SEES = {"SELECT"}
+_ADDS = {"SELECT", "INSERT"}
+_WRITES = {"SELECT", "INSERT", "UPDATE", "DELETE"}
+
+
+def allowed() -> dict[str, set[str]]:
+    """The rights of the serving account, table by table."""
+    rights = {table.name: _WRITES for table in metadata.tables.values()}
+    return rights | {t.name: _ADDS for t in INSERT_ONLY} | {t.name: _SEES for t in READ_ONLY}
+
+
+def _config(connection: Connection) -> Config:
+    config = Config()
+    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    config.attributes["connection"] = connection
+    return config
+
+
+def migrate(owner: URL) -> None:
+    """Bring the tables up to date.
+
+    Raises:
+        Invalid: the tables were written by a newer version of this program.
+    """
+    engine = create_engine(owner)
+    try:
+        with engine.connect() as connection:
+            config = _config(connection)
+            known = {script.revision for script in ScriptDirectory.from_config(config).walk_revisions()}
+            now = MigrationContext.configure(connection).get_current_revision()
+            if now is not None and now not in known:
+                raise Invalid(
+                    "data", "This data was written by a newer version of Tight Ledger.", "Start that version, or restore an older backup."
+                )
+            command.upgrade(config, "head")
+            connection.commit()
+    finally:
+        engine.dispose()
+
+
+def grant(owner: URL, user: str, host: str = "localhost") -> None:
+    """Give the serving account exactly what it needs."""
+    engine = create_engine(owner)
+    try:
+        with engine.begin() as connection:
+            account = f"'{user}'@'{host}'"
+            for table, rights in allowed().items():
+                connection.execute(text(f"GRANT {', '.join(sorted(rights))} ON `{owner.database}`.`{table}` TO {account}"))
+    finally:
+        engine.dispose()
+
+
+def check_rights(serving: URL) -> None:
+    """Refuse to serve under an account that could change the ledger.
+
+    Raises:
+        Invalid: the account has more rights than it needs.
+    """
+    engine = create_engine(serving.set(drivername="mariadb+pymysql"))
+    try:
+        with engine.connect() as connection:
+            user, host = str(connection.scalar(text("SELECT CURRENT_USER()"))).rsplit("@", 1)
+            grantee = {"g": f"'{user}'@'{host}'"}
+            wide = connection.execute(
+                text(
+                    "SELECT PRIVILEGE_TYPE FROM information_schema.USER_PRIVILEGES WHERE GRANTEE = :g AND PRIVILEGE_TYPE <> 'USAGE'"
+                    " UNION SELECT PRIVILEGE_TYPE FROM information_schema.SCHEMA_PRIVILEGES WHERE GRANTEE = :g"
+                ),
+                grantee,
+            ).scalars()
+            narrow = connection.execute(
+                text("SELECT TABLE_NAME, PRIVILEGE_TYPE FROM information_schema.TABLE_PRIVILEGES WHERE GRANTEE = :g"), grantee
+            )
+            rights = allowed()
+            excess = [f"{right} everywhere" for right in wide]
+            excess += [f"{right} on {table}" for table, right in narrow if right not in rights.get(table, set())]
+    finally:
+        engine.dispose()
+    if excess:
+        raise Invalid(
+            "database account",
+            f"“{user}” may do more than it needs: {', '.join(sorted(excess)[:6])}.",
+            "Serve under an account that can only read and add to the ledger.",
+        )

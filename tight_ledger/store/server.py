@@ -1,0 +1,156 @@
+"""A MariaDB of our own: private data directory, loopback, a port and a socket that no other server uses."""
+
+import getpass
+import json
+import os
+import secrets
+import shutil
+import signal
+import socket
+import subprocess
+import time
+from contextlib import suppress
+from pathlib import Path
+
+import pymysql
+from sqlalchemy import URL
+
+from tight_ledger.core.base import Invalid
+
+LEAST_FREE_BYTES = 400_000_000
+DATABASE, HOST = "tight", "127.0.0.1"
+OWNER, SERVING, BACKUP = "tight_owner", "tight_app", "tight_restore"
+
+
+def free_port() -> int:
+    """A TCP port on loopback that nothing listens on."""
+    with socket.socket() as probe:
+        probe.bind((HOST, 0))
+        return int(probe.getsockname()[1])
+
+
+class PrivateServer:
+    """One server over one data directory."""
+
+    def __init__(self, directory: Path) -> None:
+        self.directory = directory.resolve()
+        self.data = self.directory / "mariadb"
+        self.port = 0
+        self._process: subprocess.Popen[bytes] | None = None
+
+    def _credentials(self) -> dict[str, str]:
+        path = self.directory / "credentials.json"
+        if not path.exists():
+            fresh = {OWNER: secrets.token_urlsafe(24), SERVING: secrets.token_urlsafe(24)}
+            with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as file:
+                json.dump(fresh, file)
+        return dict(json.loads(path.read_text()))
+
+    def url(self, user: str, database: str = DATABASE) -> URL:
+        """Where an account finds its database."""
+        password = self._credentials()[user]
+        return URL.create("mariadb+pymysql", user, password, HOST, self.port, database, {"charset": "utf8mb4"})
+
+    @property
+    def socket_path(self) -> Path:
+        """Short, because a socket's path may have 107 bytes."""
+        return Path("/tmp") / f"tight-{os.getuid()}-{self.port}.sock"
+
+    def start(self, port: int | None = None) -> None:
+        """Create the data directory if it is not there, start, and wait until it answers.
+
+        Raises:
+            Invalid: no MariaDB on this machine, no room, or the server does not come up.
+        """
+        daemon, installer = shutil.which("mariadbd") or shutil.which("mariadbd", path="/usr/sbin"), shutil.which("mariadb-install-db")
+        if daemon is None or installer is None:
+            raise Invalid("database", "MariaDB is not installed.", "Run ./tight up, which installs it, or set TIGHT_DATABASE_URL.")
+        self.directory.mkdir(parents=True, exist_ok=True)
+        free = shutil.disk_usage(self.directory).free
+        if free < LEAST_FREE_BYTES:
+            raise Invalid("disk", f"Only {free // 1_000_000} MB are free in {self.directory}.", "Make room for at least 400 MB.")
+        self._stop_orphan()
+        self.port = port or free_port()
+        as_root = ["--user=root"] if os.geteuid() == 0 else []
+        if not (self.data / "mysql").exists():
+            command = [installer, "--no-defaults", f"--datadir={self.data}", "--auth-root-authentication-method=socket"]
+            command += [f"--auth-root-socket-user={getpass.getuser()}", "--skip-test-db", *as_root]
+            done = subprocess.run(command, capture_output=True, text=True, check=False)
+            if done.returncode:
+                raise Invalid("database", "The data directory could not be created.", done.stderr.strip()[-300:])
+        temporary = self.directory / "tmp"
+        temporary.mkdir(exist_ok=True)
+        self._process = subprocess.Popen(
+            [
+                daemon, "--no-defaults", f"--datadir={self.data}", f"--bind-address={HOST}", f"--port={self.port}",
+                f"--socket={self.socket_path}", f"--pid-file={self.directory / 'mariadb.pid'}", f"--tmpdir={temporary}",
+                f"--log-error={self.directory / 'mariadb.log'}", "--character-set-server=utf8mb4",
+                "--collation-server=utf8mb4_unicode_ci", "--skip-log-bin", "--skip-name-resolve",
+                "--innodb-flush-log-at-trx-commit=1", "--max-allowed-packet=64M", *as_root,
+            ],
+            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True,
+        )  # fmt: skip
+        self._wait()
+        self._accounts()
+
+    def _running(self) -> tuple[int, list[bytes]] | None:
+        """The process that works on this data directory, and its command line."""
+        with suppress(ValueError, OSError):
+            pid = int((self.directory / "mariadb.pid").read_text())
+            command = Path(f"/proc/{pid}/cmdline").read_bytes().split(b"\0")
+            if f"--datadir={self.data}".encode() in command:
+                return pid, command
+        return None
+
+    def running_port(self) -> int | None:
+        """The port of a server that works on this data directory; None if there is none."""
+        found = self._running()
+        ports = [part for part in found[1] if part.startswith(b"--port=")] if found else []
+        return int(ports[0].removeprefix(b"--port=")) if ports else None
+
+    def _stop_orphan(self) -> None:
+        """End a server that an earlier, killed start left on this data directory."""
+        if (found := self._running()) is None:
+            return
+        with suppress(ProcessLookupError):
+            os.kill(found[0], signal.SIGTERM)
+        for _ in range(600):
+            if self._running() is None:
+                return
+            time.sleep(0.1)
+
+    def _wait(self) -> None:
+        for _ in range(600):
+            if self._process is not None and self._process.poll() is not None:
+                break
+            with suppress(pymysql.err.OperationalError):
+                self._root().close()
+                return
+            time.sleep(0.05)
+        log = (self.directory / "mariadb.log").read_text(errors="replace").strip().splitlines()
+        raise Invalid("database", "MariaDB did not start.", log[-1] if log else f"Look into {self.directory}.")
+
+    def _root(self) -> "pymysql.connections.Connection[pymysql.cursors.Cursor]":
+        return pymysql.connect(unix_socket=str(self.socket_path), user=getpass.getuser())
+
+    def _accounts(self) -> None:
+        known = self._credentials()
+        with self._root() as root, root.cursor() as cursor:
+            for user, password in known.items():
+                cursor.execute(f"CREATE USER IF NOT EXISTS '{user}'@'{HOST}' IDENTIFIED BY %s", (password,))
+            cursor.execute(f"CREATE DATABASE IF NOT EXISTS {DATABASE}")
+            for database in (DATABASE, BACKUP):
+                cursor.execute(f"GRANT ALL ON {database}.* TO '{OWNER}'@'{HOST}' WITH GRANT OPTION")
+
+    def stop(self) -> None:
+        """Shut down in order."""
+        if self._process is not None and self._process.poll() is None:
+            self._process.terminate()
+            self._process.wait(timeout=60)
+        self.socket_path.unlink(missing_ok=True)
+
+    def kill(self) -> None:
+        """As a power cut would."""
+        if self._process is not None:
+            self._process.kill()
+            self._process.wait()

@@ -1,0 +1,135 @@
+"""The tables. What is in INSERT_ONLY is never updated or deleted by the application; its account cannot."""
+
+from sqlalchemy import (
+    BINARY,
+    Boolean,
+    Column,
+    DateTime,
+    ForeignKey,
+    Index,
+    Integer,
+    MetaData,
+    String,
+    Table,
+    UniqueConstraint,
+    Uuid,
+)
+from sqlalchemy.dialects.mysql import DATETIME, MEDIUMTEXT
+
+metadata = MetaData()
+
+Moment = DateTime().with_variant(DATETIME(fsp=3), "mysql", "mariadb")
+Content = MEDIUMTEXT(charset="utf8mb4", collation="utf8mb4_bin")
+"""Exact bytes of canonical JSON."""
+
+shop = Table(
+    "shop",
+    metadata,
+    Column("id", Integer, primary_key=True, autoincrement=False),
+    Column("name", String(80), nullable=False),
+    Column("time_zone", String(64), nullable=False),
+    Column("policy", Content, nullable=False),
+)
+people = Table(
+    "people",
+    metadata,
+    Column("id", Uuid, primary_key=True),
+    Column("name", String(80), nullable=False, unique=True),
+    Column("role", String(16), nullable=False),
+    Column("pin_hash", String(200), nullable=False),
+)
+pin_attempts = Table(
+    "pin_attempts",
+    metadata,
+    Column("id", Uuid, primary_key=True),
+    Column("person_id", Uuid, ForeignKey("people.id"), nullable=False),
+    Column("at", Moment, nullable=False),
+    Column("good", Boolean(create_constraint=False), nullable=False),
+    Index("pin_attempts_person_at", "person_id", "at"),
+)
+devices = Table(
+    "devices",
+    metadata,
+    Column("id", Uuid, primary_key=True),
+    Column("name", String(80), nullable=False),
+    Column("first_seen", Moment, nullable=False),
+)
+sessions = Table(
+    "sessions",
+    metadata,
+    Column("token_hash", BINARY(32), primary_key=True),
+    Column("person_id", Uuid, ForeignKey("people.id"), nullable=False),
+    Column("device_id", Uuid, ForeignKey("devices.id"), nullable=False),
+    Column("expires_at", Moment, nullable=False),
+)
+machines = Table(
+    "machines",
+    metadata,
+    Column("id", Uuid, primary_key=True),
+    Column("fleet_number", String(40), nullable=False, unique=True),
+    Column("content", Content, nullable=False),
+)
+wrenches = Table(
+    "wrenches",
+    metadata,
+    Column("id", Uuid, primary_key=True),
+    Column("name", String(80), nullable=False, unique=True),
+    Column("content", Content, nullable=False),
+)
+spec_revisions = Table(
+    "spec_revisions",
+    metadata,
+    Column("spec_id", Uuid, primary_key=True),
+    Column("revision", Integer, primary_key=True, autoincrement=False),
+    Column("digest", String(64), nullable=False),
+    Column("content", Content, nullable=False),
+)
+jobs = Table(
+    "jobs",
+    metadata,
+    Column("id", Uuid, primary_key=True),
+    Column("machine_id", Uuid, ForeignKey("machines.id"), nullable=False),
+    Column("opened_at", Moment, nullable=False),
+    Index("jobs_machine_opened", "machine_id", "opened_at"),
+)
+runs = Table(
+    "runs",
+    metadata,
+    Column("id", Uuid, primary_key=True),
+    Column("job_id", Uuid, ForeignKey("jobs.id"), nullable=False),
+    Column("machine_id", Uuid, ForeignKey("machines.id"), nullable=False),
+    Column("position_key", String(130), nullable=False),
+    Column("joint", String(60), nullable=False),
+    Column("spec_id", Uuid, nullable=False),
+    Column("spec_revision", Integer, nullable=False),
+    Column("procedure", String(60), nullable=False),
+    Column("parent_id", Uuid, ForeignKey("runs.id"), nullable=True),
+    Column("started_at", Moment, nullable=False),
+    Index("runs_place", "machine_id", "position_key", "joint", "started_at"),
+)
+ledger = Table(
+    "ledger",
+    metadata,
+    Column("stream", Uuid, primary_key=True),
+    Column("seq", Integer, primary_key=True, autoincrement=False),
+    Column("id", Uuid, nullable=False),
+    Column("subject", String(16), nullable=False),
+    Column("kind", String(24), nullable=False),
+    Column("at_server", Moment, nullable=False),
+    Column("body", Content, nullable=False),
+    Column("seal", BINARY(32), nullable=False),
+    UniqueConstraint("id", name="ledger_id"),
+    Index("ledger_subject_kind", "subject", "kind"),
+)
+backups = Table(
+    "backups",
+    metadata,
+    Column("id", Uuid, primary_key=True),
+    Column("at", Moment, nullable=False),
+    Column("file_name", String(255), nullable=False),
+    Column("entries", Integer, nullable=False),
+)
+
+INSERT_ONLY = (ledger, spec_revisions, runs, jobs)
+READ_ONLY = (backups,)
+"""Written by the owner's account alone."""

@@ -1,0 +1,211 @@
+"""The bay: what stands open, what must not move, what is due."""
+
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from uuid import UUID
+
+from sqlalchemy import select
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from tight_ledger.core.base import Model
+from tight_ledger.core.entries import Outcome
+from tight_ledger.core.followups import Due, Finished, pending
+from tight_ledger.core.machines import Machine, Meter
+from tight_ledger.core.outcomes import reasons
+from tight_ledger.store import files, runs
+from tight_ledger.store.runs import RunRow
+from tight_ledger.store.tables import backups
+from tight_ledger.work.office import Office, Remembered
+
+
+class Place(Model):
+    """A joint at a position, and the run that says how it stands; no standing while that run is unfinished."""
+
+    machine: UUID
+    fleet_number: str
+    position: str
+    joint: str
+    title: str
+    run: UUID
+    standing: Outcome | None
+    untouched: bool = False
+    reasons: tuple[str, ...]
+    at: datetime
+
+
+class OpenFollowup(Model):
+    """A follow-up that is due, soon due or waiting."""
+
+    machine: UUID
+    fleet_number: str
+    position: str
+    joint: str
+    title: str
+    spec: UUID
+    root: UUID
+    place_key: tuple[str, str]
+    due: Due
+
+
+class MachineNow(Model):
+    """A machine as it stands: what must not move, what is unfinished, what is due, its newest meter readings."""
+
+    machine: Machine
+    meters: tuple[Meter, ...]
+    attention: tuple[Place, ...]
+    followups: tuple[OpenFollowup, ...]
+    history: tuple[Place, ...]
+
+
+class Bay(Model):
+    """What needs somebody, over all machines."""
+
+    attention: tuple[Place, ...]
+    followups: tuple[OpenFollowup, ...]
+    last_backup: datetime | None
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """The run that governs a place."""
+
+    row: RunRow
+    standing: Outcome | None
+
+
+async def governing(office: Office, connection: AsyncConnection, rows: list[RunRow]) -> list[Remembered]:
+    """The runs of a place, newest first, that say how it stands: any unfinished one, and the first that counts.
+
+    A run in which nothing was pulled and which is abandoned or unfinished hides nothing that came before it.
+    """
+    found = []
+    for row in rows:
+        run = await office.load(connection, row.id)
+        if run.state.standing is None or run.state.touched or run.state.standing != "abandoned":
+            found.append(run)
+        if run.state.touched or run.state.standing not in (None, "abandoned"):
+            break
+    return found
+
+
+async def place_standing(office: Office, connection: AsyncConnection, machine_id: UUID, position_key: str, joint: str) -> Standing | None:
+    """How a place stands: unfinished, or as its last run that counts left it."""
+    rows = await runs.at_place(connection, machine_id, position_key, joint)
+    found = await governing(office, connection, rows)
+    return Standing(found[0].row, found[0].state.standing) if found else None
+
+
+async def open_followups(office: Office, connection: AsyncConnection, machine_id: UUID | None = None) -> list[OpenFollowup]:
+    """The follow-ups that are open, of one machine or of all; those due first."""
+    newest = await runs.newest(connection, machine_id)
+    well = await runs.settled(connection, [row.id for row in newest])
+    machines = {m.id: m for m in await files.machines(connection)}
+    found: list[OpenFollowup] = []
+    for row in newest:
+        if row.id not in well:
+            continue
+        root = await office.load(connection, row.parent_id or row.id)
+        spec = await files.spec(connection, root.row.spec_id, root.row.spec_revision)
+        if not spec.followups:
+            continue
+        parent = _finished(root)
+        children = [_finished(await office.load(connection, c.id)) for c in await runs.children(connection, root.row.id)]
+        done = [child for child in children if child is not None]
+        meters = [meter for meter, _ in (await files.meters(connection, row.machine_id)).values()]
+        if parent is None:
+            continue
+        for due in pending(spec.followups, parent, done, office.now(), meters):
+            found.append(
+                OpenFollowup(
+                    machine=row.machine_id, fleet_number=machines[row.machine_id].fleet_number,
+                    position=root.started.position.words, joint=row.joint, title=spec.title, spec=spec.id,
+                    root=root.row.id, place_key=(row.position_key, row.joint), due=due,
+                )
+            )  # fmt: skip
+    return sorted(found, key=lambda f: (["due", "soon", "waiting"].index(f.due.status), f.fleet_number))
+
+
+def _finished(run: Remembered) -> Finished | None:
+    """A run as follow-ups see it; None unless it ended good or released."""
+    if run.state.standing not in ("good", "released"):
+        return None
+    at = next(e.at_server for e in reversed(run.entries) if e.kind == "finished")
+    return Finished(
+        run=run.row.id,
+        at=at,
+        meters=run.started.meters,
+        followup=run.started.followup,
+        outcomes=frozenset(p.outcome for p in run.state.pulls if p.outcome is not None),
+    )
+
+
+def _place(run: Remembered, machine: Machine, title: str) -> Place:
+    ended = [e.at_server for e in run.entries if e.kind == "finished"]
+    state = run.state
+    return Place(
+        machine=machine.id,
+        fleet_number=machine.fleet_number,
+        position=run.started.position.words,
+        joint=run.row.joint,
+        title=title,
+        run=run.row.id,
+        standing=state.standing,
+        untouched=not state.touched,
+        reasons=state.reasons or reasons(run.started.plan, state),
+        at=ended[-1] if ended else run.entries[0].at_server,
+    )
+
+
+async def _attention(office: Office, connection: AsyncConnection, machine_id: UUID | None) -> list[Place]:
+    newest = await runs.newest(connection, machine_id)
+    well = await runs.settled(connection, [row.id for row in newest])
+    machines = {m.id: m for m in await files.machines(connection)}
+    places = []
+    for row in newest:
+        if row.id in well:
+            continue
+        rows = await runs.at_place(connection, row.machine_id, row.position_key, row.joint)
+        for run in await governing(office, connection, rows):
+            if run.state.standing not in ("good", "released"):
+                spec = await files.spec(connection, run.row.spec_id, run.row.spec_revision)
+                places.append(_place(run, machines[row.machine_id], spec.title))
+    worst = {"do not move": 0, "abandoned": 1, None: 2}
+    return sorted(places, key=lambda p: (worst.get(p.standing, 3), p.fleet_number))
+
+
+async def bay(office: Office) -> Bay:
+    """The home screen's list."""
+
+    async def work(connection: AsyncConnection) -> Bay:
+        last = (await connection.execute(select(backups.c.at).order_by(backups.c.at.desc()).limit(1))).scalar()
+        return Bay(
+            attention=tuple(await _attention(office, connection, None)),
+            followups=tuple(await open_followups(office, connection)),
+            last_backup=last.replace(tzinfo=UTC) if last is not None else None,
+        )
+
+    return await office.database.run(work)
+
+
+async def machine_now(office: Office, machine_id: UUID) -> MachineNow:
+    """One machine as it stands.
+
+    Raises:
+        NotOnFile: no machine has this id.
+    """
+
+    async def work(connection: AsyncConnection) -> MachineNow:
+        machine = await files.machine(connection, machine_id)
+        history = []
+        for row in await runs.of_machine(connection, machine_id):
+            spec = await files.spec(connection, row.spec_id, row.spec_revision)
+            history.append(_place(await office.load(connection, row.id), machine, f"{spec.title} · {row.procedure}"))
+        return MachineNow(
+            machine=machine,
+            meters=tuple(meter for meter, _ in (await files.meters(connection, machine_id)).values()),
+            attention=tuple(await _attention(office, connection, machine_id)),
+            followups=tuple(await open_followups(office, connection, machine_id)),
+            history=tuple(history),
+        )
+
+    return await office.database.run(work)

@@ -1,0 +1,103 @@
+"""What every use case works with: the database, the clock, who asks, and what was read before."""
+
+from collections import OrderedDict
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from uuid import UUID
+
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from tight_ledger.core.base import NotOnFile
+from tight_ledger.core.entries import Entry, Started
+from tight_ledger.core.people import Person
+from tight_ledger.core.runs import RunState, replay
+from tight_ledger.core.specs import Hand
+from tight_ledger.store import files, runs
+from tight_ledger.store.database import Database
+from tight_ledger.store.files import Shop
+from tight_ledger.store.ledger import Heads
+from tight_ledger.store.runs import RunRow
+
+MOST_REMEMBERED = 500
+
+
+@dataclass(frozen=True, slots=True)
+class Actor:
+    """Who is signed in, and where."""
+
+    person: Person
+    device: UUID
+
+
+@dataclass(slots=True)
+class Remembered:
+    """A run as last read. What it lacks is fetched; the ledger decides."""
+
+    row: RunRow
+    started: Started
+    entries: list[Entry]
+    hand: Hand | None = None
+    _state: RunState | None = None
+
+    @property
+    def seq(self) -> int:
+        """The last seq without a gap before it."""
+        return self.entries[-1].seq if self.entries else 0
+
+    def add(self, fresh: list[Entry]) -> None:
+        """Take in what follows without a gap."""
+        for entry in fresh:
+            if entry.seq == self.seq + 1:
+                self.entries.append(entry)
+
+    @property
+    def state(self) -> RunState:
+        """The fold, made again only when something came."""
+        if self._state is None or self._state.seq != self.seq:
+            self._state = replay(self.started.plan, self.entries)
+        return self._state
+
+
+@dataclass(slots=True)
+class Office:
+    """One per process."""
+
+    database: Database
+    now: Callable[[], datetime] = lambda: datetime.now(UTC)
+    heads: Heads = field(default_factory=Heads)
+    remembered: OrderedDict[UUID, Remembered] = field(default_factory=OrderedDict)
+
+    async def shop(self) -> Shop:
+        """The shop.
+
+        Raises:
+            NotOnFile: it was not set up.
+        """
+        found = await self.database.run(files.shop)
+        if found is None:
+            raise NotOnFile("shop", "This shop is not set up yet.", "Open the start page and set it up.")
+        return found
+
+    async def load(self, connection: AsyncConnection, run_id: UUID) -> Remembered:
+        """A run with all its entries, of which only the new ones are fetched.
+
+        Raises:
+            NotOnFile: no run has this id.
+        """
+        known = self.remembered.get(run_id)
+        if known is None:
+            row = await runs.find(connection, run_id)
+            entries = await runs.entries(connection, run_id)
+            started = next(e.started for e in entries if e.started is not None)
+            known = self.remembered[run_id] = Remembered(row, started, entries)
+            if len(self.remembered) > MOST_REMEMBERED:
+                self.remembered.popitem(last=False)
+        else:
+            known.add(await runs.entries(connection, run_id, known.seq))
+            self.remembered.move_to_end(run_id)
+        return known
+
+    async def run(self, run_id: UUID) -> Remembered:
+        """As `load`, on a connection of its own."""
+        return await self.database.run(lambda connection: self.load(connection, run_id))

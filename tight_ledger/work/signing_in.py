@@ -1,0 +1,156 @@
+"""Signing in with a PIN: slow hashes, failures counted in the database, quick switch on one tablet."""
+
+import asyncio
+import hashlib
+import secrets
+from datetime import UTC, timedelta
+from uuid import UUID
+
+from argon2 import PasswordHasher
+from argon2.exceptions import VerifyMismatchError
+from pydantic import Field
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from tight_ledger.core.base import Busy, Invalid, Model, NotAllowed
+from tight_ledger.core.people import Person, Role, check_new_pin, pin_wait_s, require_lead
+from tight_ledger.core.plans import Policy
+from tight_ledger.store import files, people
+from tight_ledger.store.files import Shop
+from tight_ledger.store.ids import new_id
+from tight_ledger.store.ledger import moment
+from tight_ledger.work.office import Actor, Office
+
+SESSION = timedelta(hours=14)
+"""One long shift."""
+
+_hasher = PasswordHasher()
+
+
+class SignIn(Model):
+    """A name picked, a PIN typed, on a device that names itself."""
+
+    person: UUID
+    pin: str = Field(max_length=20)
+    device: UUID
+    device_name: str = Field(min_length=1, max_length=80)
+
+
+class NewPerson(Model):
+    """Somebody to put on the list."""
+
+    name: str = Field(min_length=1, max_length=80)
+    role: Role
+    pin: str = Field(max_length=20)
+
+
+class SetUp(Model):
+    """The first person sets the shop up."""
+
+    shop: str = Field(min_length=1, max_length=80)
+    time_zone: str = Field(default="UTC", max_length=64)
+    name: str = Field(min_length=1, max_length=80)
+    pin: str = Field(max_length=20)
+
+
+async def hash_pin(pin: str) -> str:
+    """Argon2, off the event loop."""
+    check_new_pin(pin)
+    return await asyncio.to_thread(_hasher.hash, pin)
+
+
+async def set_up(office: Office, request: SetUp) -> Person:
+    """Found the shop with its first lead.
+
+    Raises:
+        Invalid: it is set up already, or the PIN is none.
+    """
+    person, pin_hash = Person(id=new_id(), name=request.name, role="lead"), await hash_pin(request.pin)
+
+    async def work(connection: AsyncConnection) -> None:
+        await files.found_shop(connection, Shop(name=request.shop, time_zone=request.time_zone, policy=Policy()))
+        await people.add(connection, person, pin_hash)
+
+    await office.database.run(work, transaction=True)
+    return person
+
+
+async def add_person(office: Office, actor: Actor, request: NewPerson) -> Person:
+    """A lead puts somebody on the list.
+
+    Raises:
+        NotAllowed: by somebody who is not a lead.
+        Invalid: the name is taken, or the PIN is none.
+    """
+    require_lead(actor.person.role, "role", "put people on the list")
+    person, pin_hash = Person(id=new_id(), name=request.name, role=request.role), await hash_pin(request.pin)
+    await office.database.run(lambda connection: people.add(connection, person, pin_hash))
+    return person
+
+
+async def sign_in(office: Office, request: SignIn) -> tuple[str, Actor]:
+    """A session's token, and who it is for.
+
+    Raises:
+        Busy: too many failures; says how long to wait.
+        NotAllowed: the PIN is wrong.
+    """
+    now = moment(office.now())
+
+    async def admit(connection: AsyncConnection) -> tuple[Person, str]:
+        person, pin_hash = await people.find(connection, request.person)
+        failures, last = await people.failures(connection, request.person)
+        if last is not None and (wait := round(pin_wait_s(failures) - (now - last).total_seconds())) > 0:
+            raise Busy("pin", f"Too many wrong PINs for {person.name}.", f"Wait {wait} seconds, or ask a lead.")
+        # Written down before the answer is known, so that guessing side by side gains nothing.
+        await people.note_attempt(connection, person.id, now, good=False)
+        return person, pin_hash
+
+    person, pin_hash = await office.database.run(admit, transaction=True)
+    try:
+        await asyncio.to_thread(_hasher.verify, pin_hash, request.pin)
+    except VerifyMismatchError as error:
+        raise NotAllowed("pin", "This is not the PIN.", f"Try again, {person.name}, or pick your own name.") from error
+    token = secrets.token_urlsafe(32)
+
+    async def open_session(connection: AsyncConnection) -> None:
+        await people.note_attempt(connection, person.id, moment(office.now()), good=True)
+        await people.seen(connection, request.device, request.device_name, now)
+        await people.open_session(connection, token_hash(token), person.id, request.device, now + SESSION)
+
+    await office.database.run(open_session, transaction=True)
+    return token, Actor(person, request.device)
+
+
+def token_hash(token: str) -> bytes:
+    """What is stored of a token."""
+    return hashlib.sha256(token.encode()).digest()
+
+
+async def who(office: Office, token: str) -> Actor:
+    """Who a token is for.
+
+    Raises:
+        NotAllowed: nobody, or no longer.
+    """
+    now = office.now().astimezone(UTC)
+    found = await office.database.run(lambda c: people.session(c, token_hash(token), moment(now)))
+    if found is None:
+        raise NotAllowed("session", "Nobody is signed in here.", "Pick your name and type your PIN.")
+    return Actor(*found)
+
+
+async def sign_out(office: Office, token: str) -> None:
+    """End a session."""
+    await office.database.run(lambda c: people.close_session(c, token_hash(token)))
+
+
+def require_person(known: list[Person], person_id: UUID) -> Person:
+    """The person of an id.
+
+    Raises:
+        Invalid: nobody has it.
+    """
+    found = next((p for p in known if p.id == person_id), None)
+    if found is None:
+        raise Invalid("by", "Nobody here has this id.", "Pick who pulled from the list.")
+    return found

@@ -1,0 +1,180 @@
+"""From a spec to a run: which wrenches can do it, what must be true, and the sealed start."""
+
+from datetime import datetime
+from uuid import UUID
+
+from pydantic import Field
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from tight_ledger import __version__
+from tight_ledger.core.base import Invalid, Model, MustAsk, NotOnFile, Stale, digest
+from tight_ledger.core.compiling import compile_plan
+from tight_ledger.core.entries import Entry, Note, Started
+from tight_ledger.core.machines import Machine, Meter, Position, meter_warning
+from tight_ledger.core.plans import Policy, Tooling
+from tight_ledger.core.quantities import Shown
+from tight_ledger.core.specs import Spec
+from tight_ledger.core.tools.wrenches import Wrench
+from tight_ledger.store import files, ledger, runs
+from tight_ledger.store.ids import new_id
+from tight_ledger.store.runs import RunRow
+from tight_ledger.work.bay import open_followups, place_standing
+from tight_ledger.work.office import Actor, Office
+
+
+class WrenchChoice(Model):
+    """A wrench, and either what it will be set to, stage by stage, or why it cannot do the job."""
+
+    wrench: Wrench
+    settings: tuple[Shown, ...] = ()
+    refused: str = ""
+
+
+class Start(Model):
+    """Everything that was prepared."""
+
+    id: UUID
+    spec: UUID
+    revision: int = Field(ge=1)
+    procedure: str = Field(max_length=60)
+    machine: UUID
+    position: Position
+    meters: tuple[Meter, ...] = ()
+    wrench: UUID
+    proof: str = Field(max_length=200)
+    at_device: datetime
+    affirmed: tuple[str, ...] = ()
+
+
+def wrench_choices(spec: Spec, procedure: str, wrenches: list[Wrench], policy: Policy) -> list[WrenchChoice]:
+    """The short list: those that can do it first, finest marks first."""
+    choices = []
+    for wrench in wrenches:
+        try:
+            plan = compile_plan(spec, procedure, (Tooling(wrench=wrench),), policy)
+        except Invalid as refusal:
+            choices.append(WrenchChoice(wrench=wrench, refused=f"{refusal.fault} {refusal.remedy}"))
+            continue
+        settings = [pull.setting for one in plan.passes if one.kind in ("torque", "check") for pull in one.pulls[:1]]
+        figures = dict.fromkeys(f"{setting.figure:g}" for setting in settings if setting is not None)
+        choices.append(WrenchChoice(wrench=wrench, settings=tuple(Shown(figure=f, unit=wrench.unit) for f in figures)))
+    return sorted(choices, key=lambda c: (bool(c.refused), c.wrench.graduation / c.wrench.highest))
+
+
+def require_applies(spec: Spec, machine: Machine) -> None:
+    """Refuse a spec of another model.
+
+    Raises:
+        Invalid: it is not for this machine.
+    """
+    if not any(applies.to(machine) for applies in spec.applies_to):
+        raise Invalid("spec", f"“{spec.title}” is not for {machine.fleet_number}.", "Pick a spec that names its maker and model.")
+
+
+def ask_about_meters(machine_meters: dict[str, tuple[Meter, datetime]], request: Start) -> None:
+    """Ask once about a reading that is odd; never block.
+
+    Raises:
+        MustAsk: a reading is below the last one, or far above, and nobody said that it is right.
+    """
+    for meter in request.meters:
+        before = machine_meters.get(meter.kind)
+        warning = meter_warning(before[0] if before else None, meter)
+        if warning and "meter" not in request.affirmed:
+            raise MustAsk("meter", f"meters.{meter.kind}", warning, "Correct it, or go on with it as it is.")
+
+
+async def start(office: Office, actor: Actor, request: Start) -> UUID:
+    """Start a run; the same id twice is the same run once.
+
+    Raises:
+        Invalid: the spec is not for this machine or position, the proof fails, the wrench cannot do it.
+        MustAsk: an odd meter reading.
+        Stale: the place has an unfinished run.
+    """
+    shop, now = await office.shop(), office.now()
+
+    async def work(connection: AsyncConnection) -> None:
+        if (await ledger.head(connection, request.id))[0] > 0:  # sent again
+            return
+        spec = await files.spec(connection, request.spec, request.revision)
+        machine = await files.machine(connection, request.machine)
+        require_applies(spec, machine)
+        if not spec.positions.holds(request.position):
+            raise Invalid(
+                "position", f"“{spec.title}” is not for {request.position.words or 'no position'}.", f"It is for {spec.positions.words}."
+            )
+        if request.proof != spec.proof.answer:
+            raise Invalid(
+                "proof",
+                f"You see “{request.proof}”; this spec is for “{spec.proof.answer}”.",
+                "Do not start from it. Find the spec that fits what is on the machine, or ask a lead.",
+            )
+        if odd := [m.kind for m in request.meters if m.kind not in machine.meters]:
+            raise Invalid("meters", f"{machine.fleet_number} has no meter for {', '.join(odd)}.", "Leave it out.")
+        ask_about_meters(await files.meters(connection, machine.id), request)
+        wrench = next((w for w in await files.wrenches(connection) if w.id == request.wrench), None)
+        if wrench is None:
+            raise NotOnFile("wrench", "No wrench in the crib has this id.", "Pick one from the list.")
+        tooling = (Tooling(wrench=wrench),)
+        plan = compile_plan(spec, request.procedure, tooling, shop.policy)
+        place = await place_standing(office, connection, machine.id, request.position.key, spec.joint)
+        if place is not None and place.standing is None:
+            raise Stale("position", f"A run on {request.position.words} is not finished.", "Open it from the machine and finish it first.")
+        parent, followup = None, None
+        if request.procedure in {f.procedure for f in spec.followups}:
+            if place is None or place.standing not in ("good", "released"):
+                raise Invalid("procedure", "There is no good run here to follow up.", "Tighten it first.")
+            due = next(
+                (
+                    d
+                    for d in await open_followups(office, connection, machine.id)
+                    if d.place_key == (request.position.key, spec.joint) and d.due.procedure == request.procedure
+                ),
+                None,
+            )
+            parent, followup = (due.root, due.due.followup) if due is not None else (place.row.id, None)
+        started = Started(
+            plan=plan, spec_revision=spec.revision, tooling=tooling, policy=shop.policy, machine=machine.id,
+            position=request.position, meters=request.meters, proof=request.proof, parent=parent, followup=followup,
+            engine=__version__,
+        )  # fmt: skip
+        row = RunRow(
+            id=request.id, job_id=await runs.job_for(connection, machine.id, ledger.moment(now)), machine_id=machine.id,
+            position_key=request.position.key, joint=spec.joint, spec_id=spec.id, spec_revision=spec.revision,
+            procedure=request.procedure, parent_id=parent, started_at=ledger.moment(now),
+        )  # fmt: skip
+        await runs.add(connection, row)
+
+        def entry(seq: int) -> Entry:
+            return Entry(
+                id=new_id(), kind="started", by=actor.person.id, recorded_by=actor.person.id,
+                device=actor.device, at_device=request.at_device, at_server=now, run=request.id, seq=seq,
+                plan=digest(plan), started=started,
+            )  # fmt: skip
+
+        await ledger.add(connection, "run", request.id, entry, await ledger.head(connection, request.id))
+        for meter in request.meters:
+            await add_meter(connection, actor, machine.id, meter, now)
+
+    for attempt in range(3):
+        try:
+            await office.database.run(work, transaction=True)
+            break
+        except IntegrityError:  # the same start, or the machine's next entry, came first: look again
+            if attempt == 2:
+                raise
+    return request.id
+
+
+async def add_meter(connection: AsyncConnection, actor: Actor, machine_id: UUID, meter: Meter, now: datetime) -> None:
+    """Write a meter reading into the machine's stream."""
+
+    def note(seq: int) -> Note:
+        return Note(
+            id=new_id(), stream=machine_id, subject="machine", kind="meter_read", seq=seq,
+            by=actor.person.id, device=actor.device, at_server=now, meter=meter,
+        )  # fmt: skip
+
+    await ledger.add(connection, "machine", machine_id, note, await ledger.head(connection, machine_id))

@@ -1,0 +1,242 @@
+"""A run as the screen and the job card see it."""
+
+from datetime import datetime
+from uuid import UUID
+
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from tight_ledger.core.base import Model
+from tight_ledger.core.entries import PHYSICAL, TIGHTENING, Entry, Outcome
+from tight_ledger.core.layouts import Layout
+from tight_ledger.core.machines import Machine, Meter, Position
+from tight_ledger.core.outcomes import reasons
+from tight_ledger.core.prompts import Prompt, prompt
+from tight_ledger.core.seals import broken_at
+from tight_ledger.core.sheets import CAUTION
+from tight_ledger.core.specs import Hand, Source
+from tight_ledger.core.tools.wrenches import Wrench
+from tight_ledger.core.words import FastenerNow, PassLine, entry_words, fasteners_now, pass_lines
+from tight_ledger.store import files, ledger, people
+from tight_ledger.work.office import Office, Remembered
+
+
+class Sheet(Model):
+    """What does not change in a run."""
+
+    run: UUID
+    job: UUID
+    machine: Machine
+    position: Position
+    position_words: str
+    spec: UUID
+    spec_revision: int
+    title: str
+    procedure: str
+    hand: Hand
+    layout: Layout
+    wrench: Wrench
+    source: Source
+    condition: str
+    seat: str
+    meters: tuple[Meter, ...]
+    proof: str
+    started_at: datetime
+    plan_digest: str
+
+
+class EntryLine(Model):
+    """One entry, in words."""
+
+    id: UUID
+    seq: int
+    kind: str
+    words: str
+    by: str
+    recorded_by: str
+    device: str
+    at: datetime
+    counts: bool
+    undoable: bool
+    in_conflict: bool
+
+
+class VerdictLine(Model):
+    """One judgement, in words."""
+
+    code: str
+    words: str
+    remedy: str
+    answered: bool
+    keeps_from_good: bool
+
+
+class Now(Model):
+    """A run as it stands."""
+
+    seq: int
+    prompt: Prompt
+    fasteners: tuple[FastenerNow, ...]
+    passes: tuple[PassLine, ...]
+    verdicts: tuple[VerdictLine, ...]
+    complete: bool
+    clean: bool
+    paused: bool
+    outcome: Outcome | None
+    standing: Outcome | None
+    reasons: tuple[str, ...]
+    signed_by: tuple[UUID, ...]
+    pulled_something: bool
+    last_device: UUID
+    last_undoable: EntryLine | None
+
+
+class Card(Model):
+    """The job card: the run, every entry, and whether its seals hold."""
+
+    shop: str
+    time_zone: str
+    sheet: Sheet
+    now: Now
+    entries: tuple[EntryLine, ...]
+    signatures: tuple[str, ...]
+    seals_hold: bool
+    last_seal: str
+    caution: str = CAUTION
+
+
+def now_of(run: Remembered, hand: Hand) -> Now:
+    """The changing part of the view. Pure: the caller has read what is new."""
+    plan, state = run.started.plan, run.state
+    bad = set(state.unanswered())
+    last = next((e for e in reversed(run.entries) if e.id in state.undoable), None)
+    return Now(
+        seq=state.seq,
+        prompt=prompt(plan, state, hand),
+        fasteners=fasteners_now(plan, state),
+        passes=pass_lines(plan, state),
+        verdicts=tuple(
+            VerdictLine(code=v.code, words=v.words, remedy=v.remedy, answered=v.answered, keeps_from_good=v in bad) for v in state.verdicts
+        ),
+        complete=state.complete,
+        clean=state.clean,
+        paused=state.paused,
+        outcome=state.outcome,
+        standing=state.standing,
+        reasons=state.reasons or reasons(plan, state),
+        signed_by=state.signed_by,
+        pulled_something=any(e.kind in TIGHTENING for e in run.entries),
+        last_device=next((e.device for e in reversed(run.entries) if e.kind in PHYSICAL), run.entries[0].device),
+        last_undoable=_line(run, last, {}, {}) if last is not None else None,
+    )
+
+
+def _line(run: Remembered, entry: Entry, names: dict[UUID, str], devices: dict[UUID, str]) -> EntryLine:
+    return EntryLine(
+        id=entry.id,
+        seq=entry.seq,
+        kind=entry.kind,
+        words=entry_words(run.started.plan, entry),
+        by=names.get(entry.by, "somebody no longer named"),
+        recorded_by=names.get(entry.recorded_by, "somebody no longer named"),
+        device=devices.get(entry.device, "a device"),
+        at=entry.at_server,
+        counts=entry.id in run.state.live,
+        undoable=entry.id in run.state.undoable,
+        in_conflict=entry.in_conflict,
+    )
+
+
+async def hand_of(office: Office, run: Remembered) -> Hand:
+    """The thread hand at the run's position."""
+    row = run.row
+    if run.hand is None:
+        spec = await office.database.run(lambda c: files.spec(c, row.spec_id, row.spec_revision))
+        run.hand = spec.hand_at(run.started.position)
+    return run.hand
+
+
+async def now(office: Office, run_id: UUID, *, fresh: bool = True) -> Now:
+    """A run as it stands; `fresh` looks for what other devices recorded.
+
+    Raises:
+        NotOnFile: no run has this id.
+    """
+    run = office.remembered.get(run_id)
+    if run is None or fresh:
+        run = await office.run(run_id)
+    return now_of(run, await hand_of(office, run))
+
+
+async def _sheet(connection: AsyncConnection, run: Remembered) -> Sheet:
+    spec = await files.spec(connection, run.row.spec_id, run.row.spec_revision)
+    first = run.entries[0]
+    return Sheet(
+        run=run.row.id,
+        job=run.row.job_id,
+        machine=await files.machine(connection, run.row.machine_id),
+        position=run.started.position,
+        position_words=run.started.position.words,
+        spec=spec.id,
+        spec_revision=spec.revision,
+        title=spec.title,
+        procedure=run.row.procedure,
+        hand=spec.hand_at(run.started.position),
+        layout=spec.layout,
+        wrench=run.started.tooling[0].wrench,
+        source=spec.source,
+        condition=spec.condition,
+        seat=spec.seat,
+        meters=run.started.meters,
+        proof=run.started.proof,
+        started_at=first.at_server,
+        plan_digest=first.plan or "",
+    )
+
+
+async def sheet(office: Office, run_id: UUID) -> Sheet:
+    """What does not change in a run.
+
+    Raises:
+        NotOnFile: no run has this id.
+    """
+    run = await office.run(run_id)
+    return await office.database.run(lambda connection: _sheet(connection, run))
+
+
+async def lines(office: Office, run_id: UUID) -> tuple[EntryLine, ...]:
+    """Every entry of a run, in words, by seq."""
+    run = await office.run(run_id)
+
+    async def names(connection: AsyncConnection) -> tuple[dict[UUID, str], dict[UUID, str]]:
+        return {p.id: p.name for p in await people.everybody(connection)}, await people.device_names(connection)
+
+    who, where = await office.database.run(names)
+    return tuple(_line(run, entry, who, where) for entry in run.entries)
+
+
+async def card(office: Office, run_id: UUID) -> Card:
+    """The job card.
+
+    Raises:
+        NotOnFile: no run has this id.
+    """
+    shop, run = await office.shop(), await office.run(run_id)
+    chain = await office.database.run(lambda connection: ledger.read(connection, run_id))
+    every = await lines(office, run_id)
+    signed = [line for line in every if line.kind == "signed" and line.counts]
+    return Card(
+        shop=shop.name,
+        time_zone=shop.time_zone,
+        sheet=await sheet(office, run_id),
+        now=await now(office, run_id),
+        entries=every,
+        signatures=tuple(f"{line.by}, {line.at:%Y-%m-%d %H:%M} UTC" for line in signed if _stands(run, line.id)),
+        seals_hold=broken_at(chain) is None,
+        last_seal=chain[-1][2].hex(),
+    )
+
+
+def _stands(run: Remembered, entry_id: UUID) -> bool:
+    """Whether a signature is under the last end of the run."""
+    ended = max((e.seq for e in run.entries if e.kind == "finished"), default=0)
+    return any(e.id == entry_id and e.seq > ended for e in run.entries)
