@@ -13,7 +13,7 @@ from tight_ledger.formats.job_card import job_card_pdf
 from tight_ledger.work import recording, starting, viewing
 from tight_ledger.work.recording import Accepted, Finish, Sign
 from tight_ledger.work.starting import Start
-from tight_ledger.work.viewing import Card, EntryLine, Now, Sheet
+from tight_ledger.work.viewing import Card, EntryLine, Now, RunSheet
 
 router = APIRouter(prefix="/api/runs", tags=["runs"])
 
@@ -25,20 +25,20 @@ class Recorded(Model):
     now: Now
 
 
-class Started(Model):
+class RunStarted(Model):
     """A run that is now on file."""
 
     id: UUID
 
 
 @router.post("", operation_id="start_run", status_code=201)
-async def start_run(request: Start, office: TheOffice, actor: SignedIn) -> Started:
+async def start_run(request: Start, office: TheOffice, actor: SignedIn) -> RunStarted:
     """Start a run from what was prepared."""
-    return Started(id=await starting.start(office, actor, request))
+    return RunStarted(id=await starting.start(office, actor, request))
 
 
 @router.get("/{run_id}/sheet", operation_id="read_run_sheet")
-async def read_run_sheet(run_id: UUID, office: TheOffice, actor: SignedIn) -> Sheet:
+async def read_run_sheet(run_id: UUID, office: TheOffice, actor: SignedIn) -> RunSheet:
     """What does not change in a run."""
     return await viewing.sheet(office, run_id)
 

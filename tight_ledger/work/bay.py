@@ -43,7 +43,7 @@ class OpenFollowup(Model):
     title: str
     spec: UUID
     root: UUID
-    place_key: tuple[str, str]
+    position_key: str
     due: Due
 
 
@@ -119,7 +119,7 @@ async def open_followups(office: Office, connection: AsyncConnection, machine_id
                 OpenFollowup(
                     machine=row.machine_id, fleet_number=machines[row.machine_id].fleet_number,
                     position=root.started.position.words, joint=row.joint, title=spec.title, spec=spec.id,
-                    root=root.row.id, place_key=(row.position_key, row.joint), due=due,
+                    root=root.row.id, position_key=row.position_key, due=due,
                 )
             )  # fmt: skip
     return sorted(found, key=lambda f: (["due", "soon", "waiting"].index(f.due.status), f.fleet_number))

@@ -19,7 +19,7 @@ from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.store import files, ledger, runs
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.runs import RunRow
-from tight_ledger.work.bay import open_followups, place_standing
+from tight_ledger.work.bay import Standing, open_followups, place_standing
 from tight_ledger.work.office import Actor, Office
 
 
@@ -85,6 +85,25 @@ def ask_about_meters(machine_meters: dict[str, tuple[Meter, datetime]], request:
             raise MustAsk("meter", f"meters.{meter.kind}", warning, "Correct it, or go on with it as it is.")
 
 
+async def _followed(
+    office: Office, connection: AsyncConnection, request: Start, spec: Spec, place: Standing | None
+) -> tuple[UUID | None, str | None]:
+    """The run that a follow-up procedure follows, and which follow-up it is; nothing for any other procedure.
+
+    Raises:
+        Invalid: there is no good run here to follow.
+    """
+    if request.procedure not in {followup.procedure for followup in spec.followups}:
+        return None, None
+    if place is None or place.standing not in ("good", "released"):
+        raise Invalid("procedure", "There is no good run here to follow up.", "Tighten it first.")
+    for one in await open_followups(office, connection, request.machine):
+        same_place = (one.position_key, one.joint) == (request.position.key, spec.joint)
+        if same_place and one.due.procedure == request.procedure:
+            return one.root, one.due.followup
+    return place.row.parent_id or place.row.id, None
+
+
 async def start(office: Office, actor: Actor, request: Start) -> UUID:
     """Start a run; the same id twice is the same run once.
 
@@ -122,19 +141,7 @@ async def start(office: Office, actor: Actor, request: Start) -> UUID:
         place = await place_standing(office, connection, machine.id, request.position.key, spec.joint)
         if place is not None and place.standing is None:
             raise Stale("position", f"A run on {request.position.words} is not finished.", "Open it from the machine and finish it first.")
-        parent, followup = None, None
-        if request.procedure in {f.procedure for f in spec.followups}:
-            if place is None or place.standing not in ("good", "released"):
-                raise Invalid("procedure", "There is no good run here to follow up.", "Tighten it first.")
-            due = next(
-                (
-                    d
-                    for d in await open_followups(office, connection, machine.id)
-                    if d.place_key == (request.position.key, spec.joint) and d.due.procedure == request.procedure
-                ),
-                None,
-            )
-            parent, followup = (due.root, due.due.followup) if due is not None else (place.row.id, None)
+        parent, followup = await _followed(office, connection, request, spec, place)
         started = Started(
             plan=plan, spec_revision=spec.revision, tooling=tooling, policy=shop.policy, machine=machine.id,
             position=request.position, meters=request.meters, proof=request.proof, parent=parent, followup=followup,

@@ -20,7 +20,7 @@ from tight_ledger.store import files, ledger, people
 from tight_ledger.work.office import Office, Remembered
 
 
-class Sheet(Model):
+class RunSheet(Model):
     """What does not change in a run."""
 
     run: UUID
@@ -95,7 +95,7 @@ class Card(Model):
 
     shop: str
     time_zone: str
-    sheet: Sheet
+    sheet: RunSheet
     now: Now
     entries: tuple[EntryLine, ...]
     signatures: tuple[str, ...]
@@ -167,10 +167,10 @@ async def now(office: Office, run_id: UUID, *, fresh: bool = True) -> Now:
     return now_of(run, await hand_of(office, run))
 
 
-async def _sheet(connection: AsyncConnection, run: Remembered) -> Sheet:
+async def _sheet(connection: AsyncConnection, run: Remembered) -> RunSheet:
     spec = await files.spec(connection, run.row.spec_id, run.row.spec_revision)
     first = run.entries[0]
-    return Sheet(
+    return RunSheet(
         run=run.row.id,
         job=run.row.job_id,
         machine=await files.machine(connection, run.row.machine_id),
@@ -193,7 +193,7 @@ async def _sheet(connection: AsyncConnection, run: Remembered) -> Sheet:
     )
 
 
-async def sheet(office: Office, run_id: UUID) -> Sheet:
+async def sheet(office: Office, run_id: UUID) -> RunSheet:
     """What does not change in a run.
 
     Raises:

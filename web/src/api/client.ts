@@ -1,0 +1,50 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+
+const client = createClient<paths>({ credentials: "same-origin" });
+export const api = client;
+
+/** A refusal: what was wrong, what would be right; `ask` if it only wants an answer. */
+export class Problem extends Error {
+  readonly status: number;
+  readonly field: string;
+  readonly fault: string;
+  readonly remedy: string;
+  readonly ask: string | null;
+
+  constructor(status: number, said: Partial<Schemas["Problem"]>) {
+    const fault = said.fault ?? "The server did not understand this.";
+    super(fault);
+    this.status = status;
+    this.field = said.field ?? "";
+    this.fault = fault;
+    this.remedy = said.remedy ?? "Try again.";
+    this.ask = said.ask ?? null;
+  }
+
+  /** The server or its database is away: what was sent is sent again. */
+  get away(): boolean {
+    return this.status === 0 || this.status === 502 || this.status === 503;
+  }
+}
+
+type Answer<T> = { data?: T | undefined; error?: unknown; response: Response };
+
+/** The data of an answer; anything else is a Problem. */
+export async function ask<T>(call: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>;
+  try {
+    answer = await call;
+  } catch {
+    throw new Problem(0, {
+      fault: "The server does not answer.",
+      remedy: "Nothing is lost: it is sent again by itself.",
+    });
+  }
+  if (!answer.response.ok) {
+    throw new Problem(answer.response.status, (answer.error ?? {}) as Partial<Schemas["Problem"]>);
+  }
+  return answer.data as T;
+}

@@ -1,0 +1,68 @@
+import { queryOptions } from "@tanstack/react-query";
+import { api, ask } from "./client";
+
+export const doorQuery = queryOptions({ queryKey: ["door"], queryFn: () => ask(api.GET("/api/door")) });
+
+export const meQuery = queryOptions({ queryKey: ["me"], queryFn: () => ask(api.GET("/api/me")), retry: false });
+
+export const bayQuery = queryOptions({
+  queryKey: ["bay"],
+  queryFn: () => ask(api.GET("/api/bay")),
+  refetchInterval: 15_000,
+});
+
+export const findQuery = (asked: string, machine: string | null) =>
+  queryOptions({
+    queryKey: ["find", asked, machine],
+    queryFn: () => ask(api.GET("/api/find", { params: { query: machine ? { asked, machine } : { asked } } })),
+    placeholderData: (before) => before,
+  });
+
+export const machineQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["machine", id],
+    queryFn: () => ask(api.GET("/api/machines/{machine_id}", { params: { path: { machine_id: id } } })),
+  });
+
+export const machinesQuery = queryOptions({ queryKey: ["machines"], queryFn: () => ask(api.GET("/api/machines")) });
+
+export const specQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["spec", id],
+    queryFn: () => ask(api.GET("/api/specs/{spec_id}", { params: { path: { spec_id: id } } })),
+  });
+
+export const wrenchesQuery = (spec: string, procedure: string) =>
+  queryOptions({
+    queryKey: ["wrenches", spec, procedure],
+    queryFn: () =>
+      ask(api.GET("/api/specs/{spec_id}/wrenches", { params: { path: { spec_id: spec }, query: { procedure } } })),
+  });
+
+const run = (id: string) => ({ params: { path: { run_id: id } } });
+
+export const sheetQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["run", id, "sheet"],
+    queryFn: () => ask(api.GET("/api/runs/{run_id}/sheet", run(id))),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+export const nowQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["run", id, "now"],
+    queryFn: () => ask(api.GET("/api/runs/{run_id}/now", run(id))),
+    refetchInterval: 3_000,
+  });
+
+export const entriesQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["run", id, "entries"],
+    queryFn: () => ask(api.GET("/api/runs/{run_id}/entries", run(id))),
+  });
+
+export const cardQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["run", id, "card"],
+    queryFn: () => ask(api.GET("/api/runs/{run_id}/card", run(id))),
+  });

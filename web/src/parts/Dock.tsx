@@ -1,0 +1,61 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { Moon, Search, Sun, UserRound, Users } from "lucide-react";
+import { useState } from "react";
+import { NavLink, useNavigate } from "react-router";
+import { api } from "../api/client";
+import { useMe } from "./useMe";
+
+const THEME = "tight.theme";
+
+/** The theme that was chosen; without one the system's own. */
+export function applyTheme(): void {
+  const chosen = localStorage.getItem(THEME);
+  if (chosen) document.documentElement.dataset.theme = chosen;
+}
+
+function isNight(): boolean {
+  const chosen = localStorage.getItem(THEME);
+  return chosen ? chosen === "night" : matchMedia("(prefers-color-scheme: dark)").matches;
+}
+
+/** The places, under the thumb; and who is signed in, one tap from somebody else. */
+export function Dock() {
+  const me = useMe();
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const [night, setNight] = useState(isNight);
+  const turn = () => {
+    localStorage.setItem(THEME, night ? "day" : "night");
+    applyTheme();
+    setNight(!night);
+  };
+  const leave = async () => {
+    await api.DELETE("/api/sessions");
+    queries.clear();
+    navigate("/");
+  };
+  const place = "btn btn-ghost flex-1 max-w-48 gap-2";
+  return (
+    <nav aria-label="places" className="bg-base-200 border-base-300 flex items-center gap-1 border-t px-2 py-1">
+      <NavLink to="/" end className={({ isActive }) => `${place} ${isActive ? "bg-base-300 font-bold" : ""}`}>
+        <Search aria-hidden="true" size={22} /> Find and bay
+      </NavLink>
+      {me.person.role === "lead" && (
+        <NavLink to="/add/person" className={({ isActive }) => `${place} ${isActive ? "bg-base-300 font-bold" : ""}`}>
+          <Users aria-hidden="true" size={22} /> People
+        </NavLink>
+      )}
+      <span className="flex-1" />
+      <button type="button" className="btn btn-ghost btn-square" aria-label={night ? "light" : "dark"} onClick={turn}>
+        {night ? <Sun aria-hidden="true" /> : <Moon aria-hidden="true" />}
+      </button>
+      <button type="button" className="btn btn-ghost gap-2" onClick={leave}>
+        <UserRound aria-hidden="true" size={22} />
+        <span>
+          {me.person.name}
+          <span className="text-base-content/80 block text-sm">{me.person.role} · switch</span>
+        </span>
+      </button>
+    </nav>
+  );
+}

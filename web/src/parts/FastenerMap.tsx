@@ -1,0 +1,185 @@
+import type { Schemas } from "../api/client";
+
+type Props = {
+  layout: Schemas["Layout"];
+  fasteners?: readonly Schemas["FastenerNow"][];
+  clockwise?: boolean;
+  after?: string | undefined;
+  chosen?: string | null;
+  onChoose?: (label: string) => void;
+};
+
+const HEXAGON = [0, 60, 120, 180, 240, 300];
+
+function hexagon(radius: number): string {
+  return HEXAGON.map((deg) => {
+    const angle = (deg * Math.PI) / 180;
+    return `${(radius * Math.cos(angle)).toFixed(2)},${(radius * Math.sin(angle)).toFixed(2)}`;
+  }).join(" ");
+}
+
+/** How far the nearest neighbour of any fastener is: sets the size of a drawn nut. */
+function spacing(fasteners: readonly Schemas["Fastener"][]): number {
+  let nearest = Number.POSITIVE_INFINITY;
+  for (const [i, a] of fasteners.entries()) {
+    for (const b of fasteners.slice(i + 1)) nearest = Math.min(nearest, Math.hypot(a.x_mm - b.x_mm, a.y_mm - b.y_mm));
+  }
+  return Number.isFinite(nearest) ? nearest : 60;
+}
+
+function TurnArrow({ radius, clockwise }: { radius: number; clockwise: boolean }) {
+  const r = radius * 1.55;
+  const flip = clockwise ? 1 : -1;
+  const end = { x: flip * r * Math.sin(2.2), y: -r * Math.cos(2.2) };
+  const start = { x: flip * r * Math.sin(0.6), y: -r * Math.cos(0.6) };
+  const head = radius * 0.45;
+  const turn = (2.2 * 180 * flip) / Math.PI;
+  return (
+    <g className="fill-none stroke-primary" strokeWidth={radius * 0.16} strokeLinecap="round" aria-hidden="true">
+      <path d={`M ${start.x} ${start.y} A ${r} ${r} 0 0 ${clockwise ? 1 : 0} ${end.x} ${end.y}`} />
+      <g transform={`translate(${end.x} ${end.y}) rotate(${turn})`}>
+        <path d={`M ${-head * flip} ${-head * 0.75} L 0 0 L ${-head * flip} ${head * 0.75}`} />
+      </g>
+    </g>
+  );
+}
+
+type NutProps = {
+  radius: number;
+  label: string;
+  now: Schemas["FastenerNow"] | undefined;
+  outward: number;
+  next: boolean;
+};
+
+/** A nut: its number, one paint stroke a stage across nut and plate, a pennant where something is wrong. */
+function Nut({ radius, label, now, outward, next }: NutProps) {
+  const marks = Array.from({ length: now?.marks ?? 0 }, (_, i) => i);
+  const turned = now?.checked === "moved";
+  const still = now?.checked === "still";
+  return (
+    <>
+      {(still || turned) && (
+        <circle
+          r={radius * 1.22}
+          className="fill-none stroke-success"
+          strokeWidth={radius * 0.1}
+          strokeDasharray={turned ? `${radius * 0.4} ${radius * 0.3}` : undefined}
+        />
+      )}
+      <polygon
+        points={hexagon(radius)}
+        className={next ? "fill-primary stroke-primary" : "fill-base-100 stroke-base-content"}
+        strokeWidth={radius * 0.11}
+      />
+      <g transform={`rotate(${outward})`}>
+        {marks.map((mark) => (
+          <path
+            key={mark}
+            d={`M ${radius * 0.66} ${(mark - 1) * radius * 0.34} H ${radius * 1.5}`}
+            pathLength={1}
+            className="paint stroke-primary"
+            strokeWidth={radius * 0.2}
+            strokeLinecap="butt"
+          />
+        ))}
+      </g>
+      {now?.flagged && (
+        <path
+          d={`M ${-radius * 0.2} ${-radius * 1.05} V ${-radius * 2} L ${radius * 0.8} ${-radius * 1.62} L ${-radius * 0.2} ${-radius * 1.3}`}
+          className="fill-error stroke-error"
+          strokeWidth={radius * 0.12}
+          strokeLinejoin="round"
+        />
+      )}
+      <text
+        y={radius * 0.33}
+        textAnchor="middle"
+        fontSize={radius * 0.95}
+        fontWeight={700}
+        className={next ? "fill-primary-content" : "fill-base-content"}
+      >
+        {label}
+      </text>
+    </>
+  );
+}
+
+/** The joint drawn from its layout's millimetres, as it is looked at. */
+export function FastenerMap({ layout, fasteners = [], clockwise = true, after, chosen = null, onChoose }: Props) {
+  const reach = Math.max(...layout.fasteners.map((f) => Math.hypot(f.x_mm, f.y_mm)), 1);
+  const radius = Math.min(spacing(layout.fasteners) * 0.3, reach * 0.2);
+  const edge = reach + radius * 2.4;
+  const state = new Map(fasteners.map((f) => [f.label, f]));
+  const coming = chosen ?? fasteners.find((f) => f.next)?.label;
+  const from = layout.fasteners.find((f) => f.label === coming);
+  const to = layout.fasteners.find((f) => f.label === after);
+  return (
+    <figure className="flex h-full min-h-0 flex-col items-center">
+      <svg
+        viewBox={`${-edge} ${-edge} ${2 * edge} ${2 * edge}`}
+        className="max-h-full min-h-0 w-full flex-1"
+        role="group"
+        aria-label={`${layout.fasteners.length} fasteners, looked at ${layout.looked_at}`}
+      >
+        <circle r={edge * 0.985} className="fill-base-200 stroke-base-300" strokeWidth={radius * 0.12} />
+        <circle
+          r={Math.max(reach - radius * 2.2, reach * 0.25)}
+          className="fill-base-100 stroke-base-300"
+          strokeWidth={radius * 0.12}
+        />
+        {from && to && (
+          <line
+            x1={from.x_mm}
+            y1={-from.y_mm}
+            x2={to.x_mm}
+            y2={-to.y_mm}
+            className="stroke-primary"
+            strokeWidth={radius * 0.09}
+            strokeDasharray={`${radius * 0.18} ${radius * 0.26}`}
+            aria-hidden="true"
+          />
+        )}
+        {layout.fasteners.map((f) => {
+          const now = state.get(f.label);
+          const next = f.label === coming;
+          const outward = (Math.atan2(-f.y_mm, f.x_mm) * 180) / Math.PI;
+          const words = now?.words ?? `${f.label}`;
+          const body = (
+            <>
+              <circle r={radius * 1.5} className="fill-transparent" />
+              <g key={next ? "next" : "rest"} className={next ? "forward" : ""}>
+                <Nut radius={next ? radius * 1.15 : radius} label={f.label} now={now} outward={outward} next={next} />
+              </g>
+              {next && fasteners.length > 0 && <TurnArrow radius={radius * 1.15} clockwise={clockwise} />}
+            </>
+          );
+          const place = `translate(${f.x_mm} ${-f.y_mm})`;
+          return onChoose ? (
+            <g
+              key={f.label}
+              transform={place}
+              role="button"
+              tabIndex={0}
+              aria-label={words}
+              aria-pressed={next}
+              className="cursor-pointer outline-offset-4"
+              onClick={() => onChoose(f.label)}
+              onKeyDown={(event) => event.key === "Enter" && onChoose(f.label)}
+            >
+              {body}
+            </g>
+          ) : (
+            <g key={f.label} transform={place} role="img" aria-label={words}>
+              {body}
+            </g>
+          );
+        })}
+      </svg>
+      <figcaption className="text-base-content/80 pt-1 text-center text-sm">
+        looked at {layout.looked_at}
+        {layout.first && ` · number 1 is ${layout.first}`}
+      </figcaption>
+    </figure>
+  );
+}

@@ -1,0 +1,68 @@
+import { CircleDashed, Flag, OctagonX, TimerReset } from "lucide-react";
+import { Link } from "react-router";
+import type { Schemas } from "../api/client";
+import { day, moment, standingWords } from "./format";
+
+function Mark({ standing }: { standing: string | null | undefined }) {
+  if (standing === "do not move") return <OctagonX aria-hidden="true" size={30} />;
+  if (standing === "abandoned") return <Flag aria-hidden="true" size={30} />;
+  return <CircleDashed aria-hidden="true" size={30} />;
+}
+
+/** Joints that need somebody, the worst first; red is said in words and in shape too. */
+export function Places({ places }: { places: readonly Schemas["Place"][] }) {
+  return (
+    <ul className="flex flex-col gap-2">
+      {places.map((place) => (
+        <li key={place.run}>
+          <Link
+            to={place.standing ? `/runs/${place.run}/card` : `/runs/${place.run}`}
+            className={`rounded-box flex items-center gap-4 p-3 ${place.standing === "do not move" ? "bg-error text-error-content" : "bg-warning text-warning-content"}`}
+          >
+            <Mark standing={place.standing} />
+            <span className="flex-1">
+              <span className="block text-xl font-bold">
+                {place.fleet_number} · {place.position} · {standingWords(place.standing)}
+              </span>
+              <span className="block">
+                {place.title}
+                {place.standing === null && !place.untouched && ", do not move it"}
+                {place.reasons.length > 0 && ` · ${place.reasons.join("; ")}`}
+              </span>
+            </span>
+            <span className="text-sm">{moment(place.at)}</span>
+          </Link>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+const SAY = { due: "due", soon: "due soon", waiting: "to come" } as const;
+
+/** Re-torques that are due, soon due or to come; each starts a short run of its own. */
+export function Followups({ followups }: { followups: readonly Schemas["OpenFollowup"][] }) {
+  return (
+    <ul className="flex flex-col gap-2">
+      {followups.map((one) => (
+        <li key={`${one.root}${one.due.followup}`}>
+          <Link
+            to={`/specs/${one.spec}/prepare?machine=${one.machine}&procedure=${one.due.procedure}&place=${encodeURIComponent(one.position_key)}`}
+            className={`rounded-box flex items-center gap-4 border-2 p-3 ${one.due.status === "due" ? "border-warning bg-warning text-warning-content" : "border-base-300"}`}
+          >
+            <TimerReset aria-hidden="true" size={30} />
+            <span className="flex-1">
+              <span className="block text-lg font-bold">
+                {one.fleet_number} · {one.position} · {SAY[one.due.status]}
+              </span>
+              <span className="block">
+                {one.title}: {one.due.words}
+                {one.due.by_date && `${one.due.words ? ", at the latest " : "by "}${day(one.due.by_date)}`}
+              </span>
+            </span>
+          </Link>
+        </li>
+      ))}
+    </ul>
+  );
+}

@@ -1,0 +1,22 @@
+import type { Schemas } from "../api/client";
+
+/** A figure and its unit, kept together by a no-break space. */
+export const figure = (shown: Schemas["Shown"]): string => `${shown.figure}\u00a0${shown.unit}`;
+
+export const limits = (shown: Schemas["Shown"]): string => (shown.low ? `${shown.low}\u2009–\u2009${shown.high}` : "");
+
+export const moment = (iso: string, timeZone?: string): string =>
+  new Date(iso).toLocaleString("en-GB", {
+    day: "2-digit",
+    month: "short",
+    hour: "2-digit",
+    minute: "2-digit",
+    ...(timeZone ? { timeZone } : {}),
+  });
+
+export const day = (iso: string): string =>
+  new Date(iso).toLocaleDateString("en-GB", { day: "2-digit", month: "short", year: "numeric" });
+
+/** A run's place in words a list can use. */
+export const standingWords = (standing: string | null | undefined): string =>
+  standing === "do not move" ? "do not move" : (standing ?? "not finished");

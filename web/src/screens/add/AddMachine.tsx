@@ -1,0 +1,62 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { api, ask, type Schemas } from "../../api/client";
+import { Field } from "../../parts/Field";
+import { FormFrame } from "../../parts/FormFrame";
+import { newId } from "../../parts/ids";
+
+const METERS: readonly Schemas["Meter"]["kind"][] = ["km", "miles", "hours"];
+
+/** A machine that is not there yet: two fields, and its meters if it has any. */
+export function AddMachine() {
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const [fleetNumber, setFleetNumber] = useState("");
+  const [makerModel, setMakerModel] = useState("");
+  const [meters, setMeters] = useState<Schemas["Meter"]["kind"][]>([]);
+  const add = useMutation({
+    mutationFn: () =>
+      ask(
+        api.POST("/api/machines", {
+          body: { id: newId(), fleet_number: fleetNumber, maker_model: makerModel, meters },
+        }),
+      ),
+    onSuccess: async (machine) => {
+      await queries.invalidateQueries();
+      navigate(`/?machine=${machine.id}`, { replace: true });
+    },
+  });
+  return (
+    <FormFrame
+      title="Add a machine"
+      action="Add it"
+      pending={add.isPending}
+      error={add.error}
+      onSubmit={() => add.mutate()}
+    >
+      <Field label="Fleet number" required value={fleetNumber} onChange={(e) => setFleetNumber(e.target.value)} />
+      <Field
+        label="Maker and model"
+        hint="as the specs name it: Fennick Causeway 12"
+        required
+        value={makerModel}
+        onChange={(e) => setMakerModel(e.target.value)}
+      />
+      <fieldset className="flex flex-wrap gap-2">
+        <legend className="font-bold">Meters, if it has any</legend>
+        {METERS.map((kind) => (
+          <button
+            key={kind}
+            type="button"
+            aria-pressed={meters.includes(kind)}
+            className={`btn ${meters.includes(kind) ? "btn-primary" : ""}`}
+            onClick={() => setMeters(meters.includes(kind) ? meters.filter((one) => one !== kind) : [...meters, kind])}
+          >
+            {kind}
+          </button>
+        ))}
+      </fieldset>
+    </FormFrame>
+  );
+}

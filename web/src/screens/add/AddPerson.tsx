@@ -1,0 +1,57 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, ask, type Schemas } from "../../api/client";
+import { doorQuery } from "../../api/queries";
+import { Choice } from "../../parts/Choice";
+import { Field } from "../../parts/Field";
+import { FormFrame } from "../../parts/FormFrame";
+
+const ROLES: readonly { value: Schemas["NewPerson"]["role"]; say: string }[] = [
+  { value: "mechanic", say: "mechanic" },
+  { value: "lead", say: "lead" },
+];
+
+/** The lead's list of people. */
+export function AddPerson() {
+  const queries = useQueryClient();
+  const { data: door } = useQuery(doorQuery);
+  const [name, setName] = useState("");
+  const [pin, setPin] = useState("");
+  const [role, setRole] = useState<Schemas["NewPerson"]["role"]>("mechanic");
+  const add = useMutation({
+    mutationFn: () => ask(api.POST("/api/people", { body: { name, role, pin } })),
+    onSuccess: async () => {
+      setName("");
+      setPin("");
+      await queries.invalidateQueries({ queryKey: doorQuery.queryKey });
+    },
+  });
+  return (
+    <FormFrame
+      title="People"
+      action="Put on the list"
+      pending={add.isPending}
+      error={add.error}
+      onSubmit={() => add.mutate()}
+    >
+      <ul>
+        {door?.people.map((person) => (
+          <li key={person.id} className="border-base-300 flex justify-between border-b py-2">
+            <span>{person.name}</span> <span>{person.role}</span>
+          </li>
+        ))}
+      </ul>
+      <Field label="Name" required value={name} onChange={(e) => setName(e.target.value)} />
+      <Choice label="Role" options={ROLES} value={role} onChange={setRole} />
+      <Field
+        label="PIN"
+        hint="4 to 8 digits"
+        type="password"
+        inputMode="numeric"
+        required
+        value={pin}
+        onChange={(e) => setPin(e.target.value)}
+      />
+    </FormFrame>
+  );
+}

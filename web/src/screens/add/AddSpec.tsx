@@ -1,0 +1,97 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate, useSearchParams } from "react-router";
+import { api, ask, type Schemas } from "../../api/client";
+import { machinesQuery } from "../../api/queries";
+import { Choice } from "../../parts/Choice";
+import { Field } from "../../parts/Field";
+import { FormFrame } from "../../parts/FormFrame";
+
+const HANDS = [
+  { value: "right", say: "right" },
+  { value: "left", say: "left" },
+] as const;
+
+/** The least that a spec takes, typed from a page; or a whole one from a JSON file. It stays marked unchecked. */
+export function AddSpec() {
+  const [search] = useSearchParams();
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const { data: machines } = useQuery(machinesQuery);
+  const machine = machines?.find((one) => one.id === search.get("machine"));
+  const [typed, setTyped] = useState({
+    title: "Wheel nuts",
+    torque: "",
+    thread: "",
+    count: "",
+    document: "",
+    page: "",
+  });
+  const [model, setModel] = useState<string | null>(null);
+  const [hand, setHand] = useState<"right" | "left">("right");
+  const [file, setFile] = useState<File | null>(null);
+  const line = (name: keyof typeof typed) => ({
+    value: typed[name],
+    onChange: (event: React.ChangeEvent<HTMLInputElement>) => setTyped({ ...typed, [name]: event.target.value }),
+    required: file === null,
+  });
+  const makerModel = model ?? (machine ? `${machine.maker} ${machine.model}` : "");
+  const add = useMutation({
+    mutationFn: async () => {
+      if (file) return ask(api.POST("/api/specs", { body: JSON.parse(await file.text()) as Schemas["Spec-Input"] }));
+      const [maker = "", ...rest] = makerModel.trim().split(" ");
+      const known = machines?.find((one) => `${one.maker} ${one.model}` === makerModel.trim());
+      const { title, torque, thread, count, document, page } = typed;
+      return ask(
+        api.POST("/api/specs/minimal", {
+          body: {
+            title,
+            maker: known?.maker ?? maker,
+            model: known?.model ?? rest.join(" "),
+            torque,
+            thread,
+            count: Number(count),
+            thread_hand: hand,
+            document,
+            page,
+          },
+        }),
+      );
+    },
+    onSuccess: async (entered) => {
+      await queries.invalidateQueries();
+      navigate(`/specs/${entered.id}${machine ? `?machine=${machine.id}` : ""}`, { replace: true });
+    },
+  });
+  return (
+    <FormFrame
+      title="Enter a spec"
+      action="Put it on file, unchecked"
+      pending={add.isPending}
+      error={add.error}
+      onSubmit={() => add.mutate()}
+    >
+      <label className="flex flex-col gap-1">
+        <span className="font-bold">A spec as a JSON file, or the lines below</span>
+        <input
+          type="file"
+          accept="application/json,.json"
+          className="file-input w-full"
+          onChange={(e) => setFile(e.target.files?.[0] ?? null)}
+        />
+      </label>
+      {!file && (
+        <>
+          <Field label="Maker and model" required value={makerModel} onChange={(e) => setModel(e.target.value)} />
+          <Field label="Joint" {...line("title")} />
+          <Field label="Torque, as written" hint="565–605 N·m, 430 lbf·ft, 110 ± 5 Nm" {...line("torque")} />
+          <Field label="Thread" hint="M22×1.5" {...line("thread")} />
+          <Field label="How many" inputMode="numeric" {...line("count")} />
+          <Choice label="Thread hand" options={HANDS} value={hand} onChange={setHand} />
+          <Field label="Document" hint="the manual or bulletin that it stands in" {...line("document")} />
+          <Field label="Page" {...line("page")} required={false} />
+        </>
+      )}
+    </FormFrame>
+  );
+}

@@ -1,0 +1,60 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { api, ask, type Schemas } from "../../api/client";
+import { Choice } from "../../parts/Choice";
+import { Field } from "../../parts/Field";
+import { FormFrame } from "../../parts/FormFrame";
+import { newId } from "../../parts/ids";
+
+const UNITS: readonly { value: Schemas["Wrench"]["unit"]; say: string }[] = (
+  ["N·m", "lbf·ft", "lbf·in", "kgf·m"] as const
+).map((value) => ({ value, say: value }));
+
+/** A wrench: the unit of its scale, its lowest and highest mark, the step between two. */
+export function AddWrench() {
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const [typed, setTyped] = useState({ name: "", drive: "1/2 in", lowest: "", highest: "", graduation: "" });
+  const [unit, setUnit] = useState<Schemas["Wrench"]["unit"]>("N·m");
+  const line = (name: keyof typeof typed) => ({
+    value: typed[name],
+    onChange: (event: React.ChangeEvent<HTMLInputElement>) => setTyped({ ...typed, [name]: event.target.value }),
+    required: true,
+  });
+  const add = useMutation({
+    mutationFn: () => {
+      const { name, drive, lowest, highest, graduation } = typed;
+      const body = {
+        id: newId(),
+        name,
+        drive,
+        unit,
+        lowest: Number(lowest),
+        highest: Number(highest),
+        graduation: Number(graduation),
+      };
+      return ask(api.POST("/api/wrenches", { body }));
+    },
+    onSuccess: async () => {
+      await queries.invalidateQueries();
+      navigate(-1);
+    },
+  });
+  return (
+    <FormFrame
+      title="Add a wrench"
+      action="Put it into the crib"
+      pending={add.isPending}
+      error={add.error}
+      onSubmit={() => add.mutate()}
+    >
+      <Field label="Name" hint="as it is written on it" {...line("name")} />
+      <Field label="Drive" {...line("drive")} />
+      <Choice label="Unit of the scale" options={UNITS} value={unit} onChange={setUnit} />
+      <Field label="Lowest mark" inputMode="decimal" {...line("lowest")} />
+      <Field label="Highest mark" inputMode="decimal" {...line("highest")} />
+      <Field label="Step between two marks" inputMode="decimal" {...line("graduation")} />
+    </FormFrame>
+  );
+}

@@ -1,0 +1,70 @@
+import { useQuery } from "@tanstack/react-query";
+import { useDeferredValue, useState } from "react";
+import { useNavigate, useSearchParams } from "react-router";
+import { findQuery } from "../../api/queries";
+import { Dock } from "../../parts/Dock";
+import { Bay } from "./Bay";
+import { Results } from "./Results";
+
+/** One box, focused on arrival; below it what was found, or what stands open. */
+export function HomeScreen() {
+  const navigate = useNavigate();
+  const [search, setSearch] = useSearchParams();
+  const machine = search.get("machine");
+  const [asked, setAsked] = useState("");
+  const [at, setAt] = useState(0);
+  const { data: found, error } = useQuery({
+    ...findQuery(useDeferredValue(asked), machine),
+    enabled: asked.trim() !== "" || machine !== null,
+  });
+  const looking = asked.trim() !== "" || machine !== null;
+  const goals = found
+    ? [...found.hits.map((hit) => hitPath(hit, machine)), ...found.machines.map((m) => `/machines/${m.id}`)]
+    : [];
+  const onKey = (event: React.KeyboardEvent) => {
+    const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+    if (step) {
+      event.preventDefault();
+      setAt((now) => Math.min(Math.max(now + step, 0), goals.length - 1));
+    } else if (event.key === "Enter" && goals[at]) navigate(goals[at]);
+    else if (event.key === "Escape") {
+      setAsked("");
+      setSearch({});
+    }
+  };
+  return (
+    <div className="flex h-dvh flex-col">
+      <h1 className="sr-only">Find and bay</h1>
+      <main className="mx-auto flex w-full max-w-5xl min-h-0 flex-1 flex-col gap-4 overflow-y-auto p-4">
+        <input
+          // biome-ignore lint/a11y/noAutofocus: the box is what one arrives for
+          autoFocus
+          type="search"
+          className="input w-full bg-base-100 min-h-16 text-2xl"
+          placeholder={
+            found?.machine ? `${found.machine.fleet_number}: which joint?` : "Machine, joint, stud … sb-04 rear"
+          }
+          aria-label="find a machine or a joint"
+          value={asked}
+          onChange={(event) => {
+            setAsked(event.target.value);
+            setAt(0);
+          }}
+          onKeyDown={onKey}
+        />
+        {looking ? (
+          <Results found={found} error={error} asked={asked} at={at} onClear={() => setSearch({})} />
+        ) : (
+          <Bay />
+        )}
+      </main>
+      <Dock />
+    </div>
+  );
+}
+
+/** A spec's sheet, for the machine that the words or the choice named. */
+export function hitPath(hit: { spec: string; machine?: { id: string } | null }, machine: string | null): string {
+  const id = machine ?? hit.machine?.id;
+  return `/specs/${hit.spec}${id ? `?machine=${id}` : ""}`;
+}

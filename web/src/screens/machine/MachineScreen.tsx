@@ -1,0 +1,55 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useParams } from "react-router";
+import { machineQuery } from "../../api/queries";
+import { Frame } from "../../parts/Frame";
+import { moment, standingWords } from "../../parts/format";
+import { Followups, Places } from "../../parts/Standing";
+import { Waiting } from "../../parts/Waiting";
+import { MeterEntry } from "./MeterEntry";
+
+/** One machine as it stands, and what was done on it. */
+export function MachineScreen() {
+  const { id = "" } = useParams();
+  const { data: now, error } = useQuery(machineQuery(id));
+  if (!now) return <Waiting error={error} />;
+  const { machine } = now;
+  return (
+    <Frame
+      title={`${machine.fleet_number} · ${machine.maker} ${machine.model}`}
+      aside={<span className="pr-3">{machine.what}</span>}
+    >
+      <div className="mx-auto flex max-w-4xl flex-col gap-5 p-4">
+        {now.attention.length > 0 && <Places places={now.attention} />}
+        <Link className="btn btn-primary min-h-16 self-start text-xl" to={`/?machine=${machine.id}`}>
+          Find a joint of {machine.fleet_number}
+        </Link>
+        <MeterEntry now={now} />
+        {now.followups.length > 0 && (
+          <section aria-label="follow-ups">
+            <h2 className="mb-2 text-lg font-bold">Re-torque</h2>
+            <Followups followups={now.followups} />
+          </section>
+        )}
+        <section aria-label="history">
+          <h2 className="mb-2 text-lg font-bold">Done here</h2>
+          {now.history.length === 0 && <p>Nothing yet.</p>}
+          <ul>
+            {now.history.map((run) => (
+              <li key={run.run} className="border-base-300 border-b">
+                <Link
+                  className="flex flex-wrap gap-x-4 py-3"
+                  to={run.standing ? `/runs/${run.run}/card` : `/runs/${run.run}`}
+                >
+                  <b>{standingWords(run.standing)}</b>
+                  <span>{run.position}</span>
+                  <span className="flex-1">{run.title}</span>
+                  <span>{moment(run.at)}</span>
+                </Link>
+              </li>
+            ))}
+          </ul>
+        </section>
+      </div>
+    </Frame>
+  );
+}

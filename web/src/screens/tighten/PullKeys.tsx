@@ -1,0 +1,135 @@
+import { Check } from "lucide-react";
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { useMe } from "../../parts/useMe";
+import { usePullKey } from "../../parts/usePullKey";
+import type { Happened, Recorder } from "./useRecorder";
+
+type Props = {
+  sheet: Schemas["RunSheet"];
+  now: Schemas["Now"];
+  recorder: Recorder;
+  label: string | null;
+  blocked: boolean;
+  onEnd: () => void;
+};
+
+/** The pull that an act on a nut answers: the prompt's own, or the same pass's for a nut chosen on the map. */
+export function pullFor(prompt: Schemas["Prompt"], label: string | null): string | null {
+  if (label === prompt.fastener || !prompt.pull) return prompt.pull ?? null;
+  return `${prompt.pass_id}:${label}`;
+}
+
+/** The one key; two of them in a check. The space bar and a foot switch press the first. */
+export function PullKeys({ sheet, now, recorder, label, blocked, onEnd }: Props) {
+  const me = useMe();
+  const { prompt } = now;
+  const [pressed, setPressed] = useState(0);
+  const [reason, setReason] = useState("");
+  const press = (happened: Happened) => {
+    if (recorder.busy || recorder.question) return;
+    setPressed((count) => count + 1);
+    recorder.record({
+      claimed_seq: now.seq + 1,
+      told: now.verdicts.filter((v) => !v.answered).map((v) => v.code),
+      ...happened,
+    });
+  };
+  const nut = { pull: pullFor(prompt, label), fastener: label, how: "click" as const, tools: [sheet.wrench.id] };
+  const acts = {
+    click: () => press({ kind: "pulled", ...nut }),
+    turned: () => press({ kind: "checked", ...nut, moved: false }),
+    confirm: () => press({ kind: "confirmed", pull: prompt.pull ?? null }),
+    stop: () => {},
+    finish: onEnd,
+  };
+  usePullKey(blocked ? null : acts[prompt.ask]);
+  const look = "btn min-h-28 flex-1 text-3xl landscape:min-h-32";
+  const quiet = recorder.busy ? "opacity-60" : "";
+  if (prompt.ask === "stop") {
+    return (
+      <form
+        className="bg-warning text-warning-content rounded-box flex flex-wrap items-center gap-3 p-4"
+        onSubmit={(event) => {
+          event.preventDefault();
+          press({ kind: "deviated", pull: prompt.pull ?? null, text: reason });
+        }}
+      >
+        <p className="flex-1 text-xl font-bold">{prompt.say}</p>
+        {me.person.role === "lead" && (
+          <>
+            <input
+              className="input bg-base-100 text-base-content flex-1"
+              aria-label="decision and reason"
+              value={reason}
+              onChange={(e) => setReason(e.target.value)}
+            />
+            <button type="submit" className="btn" disabled={!reason.trim()}>
+              Go on
+            </button>
+          </>
+        )}
+        <button type="button" className="btn" onClick={onEnd}>
+          End the run
+        </button>
+      </form>
+    );
+  }
+  return (
+    <div className="flex gap-2">
+      {prompt.ask === "turned" && (
+        <button
+          type="button"
+          className={`${look} border-success bg-base-100 border-4 ${quiet}`}
+          onClick={() => press({ kind: "checked", ...nut, moved: true })}
+        >
+          nut {label} turned
+        </button>
+      )}
+      <button
+        key={pressed}
+        type="button"
+        className={`${look} btn-primary flex-col gap-0 ${quiet} ${pressed ? "pressed" : ""}`}
+        onClick={acts[prompt.ask]}
+      >
+        {
+          { click: `nut ${label} clicked`, turned: `nut ${label} did not turn`, confirm: "Done", finish: "Finish" }[
+            prompt.ask
+          ]
+        }
+        <span className="text-base">tap, space bar or foot switch</span>
+      </button>
+    </div>
+  );
+}
+
+/** The tasks before the first pull: one after the other, each an entry. */
+export function Checklist({ now, recorder, first }: { now: Schemas["Now"]; recorder: Recorder; first: string }) {
+  const tasks = now.passes.slice(
+    0,
+    now.passes.findIndex((one) => one.total > 1),
+  );
+  return (
+    <section aria-label="before the first pull" className="flex flex-col justify-center gap-2">
+      <h2 className="text-2xl font-bold">Before the first pull</h2>
+      <ul className="flex flex-col gap-2">
+        {tasks.map((task) => (
+          <li key={task.id}>
+            <button
+              type="button"
+              disabled={task.status === "done" || recorder.busy}
+              className={`rounded-field flex min-h-14 w-full items-center gap-3 border-2 px-4 py-2 text-left text-lg ${task.status === "current" ? "border-primary font-bold" : "border-base-content/40"}`}
+              onClick={() => recorder.record({ kind: "confirmed", pull: task.id })}
+            >
+              <span className="border-primary text-primary grid size-8 shrink-0 place-items-center border-2">
+                {task.status === "done" && <Check aria-label="confirmed" />}
+              </span>
+              {task.words}
+            </button>
+          </li>
+        ))}
+      </ul>
+      {first && <p className="text-lg">Number 1 is {first}.</p>}
+    </section>
+  );
+}

@@ -1,0 +1,87 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { Navigate, useParams } from "react-router";
+import type { Schemas } from "../../api/client";
+import { doorQuery, nowQuery, sheetQuery } from "../../api/queries";
+import { FastenerMap } from "../../parts/FastenerMap";
+import { useMe } from "../../parts/useMe";
+import { Waiting } from "../../parts/Waiting";
+import { AskLine } from "./AskLine";
+import { ComingBack, wasHere } from "./ComingBack";
+import { FigurePanel } from "./FigurePanel";
+import { Finish } from "./Finish";
+import { OtherActs } from "./OtherActs";
+import { PassBar } from "./PassBar";
+import { Checklist, PullKeys } from "./PullKeys";
+import { TopStrip } from "./TopStrip";
+import { useRecorder } from "./useRecorder";
+
+/** The run: what to pull now, on which nut, to which figure; one key. */
+export function TightenScreen() {
+  const { id = "" } = useParams();
+  const sheet = useQuery(sheetQuery(id));
+  const now = useQuery(nowQuery(id));
+  const door = useQuery(doorQuery);
+  if (!sheet.data || !now.data || !door.data) return <Waiting error={sheet.error ?? now.error} />;
+  if (now.data.outcome) return <Navigate to={`/runs/${id}/card`} replace />;
+  return <Tighten key={id} sheet={sheet.data} now={now.data} people={door.data.people} />;
+}
+
+type Props = { sheet: Schemas["RunSheet"]; now: Schemas["Now"]; people: readonly Schemas["Person"][] };
+
+function Tighten({ sheet, now, people }: Props) {
+  const me = useMe();
+  const [by, setBy] = useState(me.person.id);
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [ending, setEnding] = useState(false);
+  const [back, setBack] = useState(() => now.pulled_something && !wasHere(sheet.run) && now.prompt.fastener !== null);
+  const recorder = useRecorder(sheet.run, by);
+  const { prompt } = now;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a choice is for one pull
+  useEffect(() => setChosen(null), [prompt.pull, now.seq]);
+  const task = prompt.ask === "confirm" && prompt.fastener === null;
+  const label = chosen ?? prompt.fastener ?? null;
+  const keys = (
+    <PullKeys
+      sheet={sheet}
+      now={now}
+      recorder={recorder}
+      label={label}
+      onEnd={() => setEnding(true)}
+      blocked={back || ending}
+    />
+  );
+  return (
+    <div className="flex h-dvh flex-col">
+      <TopStrip sheet={sheet} people={people} by={by} onBy={setBy} onEnd={() => setEnding(true)} />
+      <PassBar passes={now.passes} />
+      <main className="grid min-h-0 flex-1 grid-rows-[auto_1fr] gap-x-4 gap-y-2 p-3 landscape:grid-cols-[1fr_1fr] landscape:grid-rows-1">
+        {task && !now.pulled_something ? (
+          <Checklist now={now} recorder={recorder} first={sheet.layout.first} />
+        ) : (
+          <FigurePanel now={now} label={label} out={chosen !== null} />
+        )}
+        <div className="min-h-0 landscape:order-first">
+          <FastenerMap
+            layout={sheet.layout}
+            fasteners={now.fasteners}
+            clockwise={sheet.hand === "right"}
+            after={prompt.upcoming[0]}
+            chosen={chosen}
+            onChoose={(nut) => setChosen(nut === prompt.fastener ? null : nut)}
+          />
+        </div>
+      </main>
+      <footer className="border-base-300 flex flex-col gap-2 border-t p-2">
+        {back && <ComingBack sheet={sheet} now={now} recorder={recorder} onAnswered={() => setBack(false)} />}
+        {ending && <Finish sheet={sheet} now={now} onBack={() => setEnding(false)} />}
+        <AskLine recorder={recorder} unit={sheet.wrench.unit} />
+        {!back && !ending && keys}
+        {!back && !ending && <OtherActs sheet={sheet} now={now} recorder={recorder} label={label} />}
+      </footer>
+      <p aria-live="polite" className="sr-only">
+        {prompt.fastener ? `next ${prompt.fastener}, ${prompt.stage}` : prompt.say}
+      </p>
+    </div>
+  );
+}

@@ -1,0 +1,53 @@
+import { ArrowLeft, Flag, Volume2, VolumeX } from "lucide-react";
+import { useState } from "react";
+import { Link } from "react-router";
+import type { Schemas } from "../../api/client";
+import { setSound, soundOn } from "../../parts/feedback";
+
+type Props = {
+  sheet: Schemas["RunSheet"];
+  people: readonly Schemas["Person"][];
+  by: string;
+  onBy: (id: string) => void;
+  onEnd: () => void;
+};
+
+/** Which wheel of which machine, with which wrench, in whose hands; and the way out. */
+export function TopStrip({ sheet, people, by, onBy, onEnd }: Props) {
+  const [sound, setOn] = useState(soundOn);
+  return (
+    <header className="border-base-300 flex flex-wrap items-center gap-2 border-b px-2 py-1">
+      <Link className="btn btn-ghost btn-square" aria-label="back to the machine" to={`/machines/${sheet.machine.id}`}>
+        <ArrowLeft aria-hidden="true" />
+      </Link>
+      <h1 className="flex-1 text-2xl font-bold whitespace-nowrap">
+        {sheet.machine.fleet_number} <span className="text-primary">{sheet.position_words}</span>
+      </h1>
+      <span className="text-base-content/80 hidden lg:block">{sheet.wrench.name}</span>
+      <label className="flex items-center gap-2">
+        <span className="text-sm">pulls</span>
+        <select className="select bg-base-100 w-44" value={by} onChange={(event) => onBy(event.target.value)}>
+          {people.map((person) => (
+            <option key={person.id} value={person.id}>
+              {person.name}
+            </option>
+          ))}
+        </select>
+      </label>
+      <button
+        type="button"
+        className="btn btn-ghost btn-square"
+        aria-label={sound ? "sound off" : "sound on"}
+        onClick={() => {
+          setSound(!sound);
+          setOn(!sound);
+        }}
+      >
+        {sound ? <Volume2 aria-hidden="true" /> : <VolumeX aria-hidden="true" />}
+      </button>
+      <button type="button" className="btn gap-2" onClick={onEnd}>
+        <Flag aria-hidden="true" size={20} /> End
+      </button>
+    </header>
+  );
+}
