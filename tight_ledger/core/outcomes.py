@@ -13,19 +13,26 @@ def reasons(plan: Plan, state: RunState) -> tuple[str, ...]:
     named: dict[str, list[str]] = {}
     for verdict in state.unanswered():
         fasteners = named.setdefault(verdict.code, [])
-        if verdict.fastener is not None and verdict.fastener not in fasteners:
-            fasteners.append(verdict.fastener)
+        blamed = still_turning(plan, state) if verdict.code == "stopped" else (verdict.fastener,)
+        fasteners += [label for label in blamed if label is not None and label not in fasteners]
     said = [
         f"{', '.join(sorted(fasteners, key=_by_number))}: {WORDS[code][0]}" if fasteners else WORDS[code][0]
         for code, fasteners in named.items()
     ]
-    if not state.complete:
+    if not state.complete and "stopped" not in named:
         status = {pull.id: pull.status for pull in state.pulls}
         certain = {p.id for p in state.passes if p.status in ("current", "ahead")}
         left = [pull.fastener for p in plan.passes if p.id in certain for pull in p.pulls if status[pull.id] == "open"]
         fasteners = sorted({label for label in left if label is not None}, key=_by_number)
         said.append(f"{', '.join(fasteners)}: not finished" if fasteners else "not finished")
     return tuple(said)
+
+
+def still_turning(plan: Plan, state: RunState) -> tuple[str, ...]:
+    """The fasteners that turned in the last check taken."""
+    outcomes = {pull.id: pull.outcome for pull in state.pulls}
+    taken = [p for p, s in zip(plan.passes, state.passes, strict=True) if p.kind == "check" and s.done]
+    return tuple(pull.fastener for pull in taken[-1].pulls if outcomes[pull.id] == "moved" and pull.fastener) if taken else ()
 
 
 def _by_number(label: str) -> tuple[int, str]:

@@ -37,13 +37,13 @@ def way_to_turn(hand: Hand) -> str:
 
 
 def stage_words(plan: Plan, one: Pass) -> str:
-    """`stage 2 of 3`, `check, round 1 of at most 3`, or nothing for a task."""
+    """`stage 2 of 3`, `check 1 of at most 3`, or nothing for a task."""
     same_kind = [p for p in plan.passes if p.kind == one.kind]
     if one.kind == "torque":
         return f"stage {same_kind.index(one) + 1} of {len(same_kind)}"
     if one.kind == "check":
         rounds = [p for p in same_kind if p.step == one.step]
-        return f"check, round {rounds.index(one) + 1} of at most {len(rounds)}" if len(rounds) > 1 else "check"
+        return f"check {rounds.index(one) + 1} of at most {len(rounds)}" if len(rounds) > 1 else "check"
     return ""
 
 

@@ -94,7 +94,9 @@ def _lines(spec: Spec, steps: tuple[Step, ...], policy: Policy) -> Iterator[Line
             band = spec.final_for(first) if step.at is None else pick_figure(spec.layout, step.at, first, step.id)
             share = step.share or 1.0
             staged = band if share == 1 else band.scaled(share, at_least=STAGE_SPREAD)
-            yield Line(words=(f"all to {share:.0%}" if step.share else "all to the figure") + say, figures=_figure(staged, policy))
+            yield Line(
+                words=(f"all to {share * 100:g}\u00a0%" if step.share else "all to the figure") + say, figures=_figure(staged, policy)
+            )
         elif isinstance(step, Check):
             yield Line(words=f"check all at the figure: does any turn?{say}", figures=_figure(spec.final_for(first), policy))
         else:

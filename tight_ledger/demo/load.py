@@ -14,6 +14,7 @@ from tight_ledger.core.quantities import parse_torque
 from tight_ledger.core.specs import WHEEL_RETORQUE, WHEEL_TIGHTEN, Spec
 from tight_ledger.core.steps import Do
 from tight_ledger.core.tools.wrenches import Wrench
+from tight_ledger.demo.history import story
 from tight_ledger.store import files, people
 from tight_ledger.store.files import Shop
 from tight_ledger.store.ledger import moment
@@ -94,4 +95,5 @@ async def load(office: Office) -> bool:
         await fleet.add_wrench(office, Wrench(id=demo_id("wrench", row["name"]), **row))
     for row in data["wheels"]:
         await finding.enter_spec(office, actor, wheel_spec(row), checked=True)
+    await story(office, actor, demo_id)
     return True

@@ -54,7 +54,7 @@ def wrench_choices(spec: Spec, procedure: str, wrenches: list[Wrench], policy: P
         try:
             plan = compile_plan(spec, procedure, (Tooling(wrench=wrench),), policy)
         except Invalid as refusal:
-            choices.append(WrenchChoice(wrench=wrench, refused=f"{refusal.fault} {refusal.remedy}"))
+            choices.append(WrenchChoice(wrench=wrench, refused=refusal.fault))
             continue
         settings = [pull.setting for one in plan.passes if one.kind in ("torque", "check") for pull in one.pulls[:1]]
         figures = dict.fromkeys(f"{setting.figure:g}" for setting in settings if setting is not None)

@@ -2,6 +2,7 @@
 
 from datetime import datetime
 from uuid import UUID
+from zoneinfo import ZoneInfo
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
@@ -230,7 +231,9 @@ async def card(office: Office, run_id: UUID) -> Card:
         sheet=await sheet(office, run_id),
         now=await now(office, run_id),
         entries=every,
-        signatures=tuple(f"{line.by}, {line.at:%Y-%m-%d %H:%M} UTC" for line in signed if _stands(run, line.id)),
+        signatures=tuple(
+            f"{line.by}, {line.at.astimezone(ZoneInfo(shop.time_zone)):%d %b %Y %H:%M}" for line in signed if _stands(run, line.id)
+        ),
         seals_hold=broken_at(chain) is None,
         last_seal=chain[-1][2].hex(),
     )

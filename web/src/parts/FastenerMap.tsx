@@ -28,7 +28,7 @@ function spacing(fasteners: readonly Schemas["Fastener"][]): number {
 }
 
 function TurnArrow({ radius, clockwise }: { radius: number; clockwise: boolean }) {
-  const r = radius * 1.55;
+  const r = radius * 1.7;
   const flip = clockwise ? 1 : -1;
   const end = { x: flip * r * Math.sin(2.2), y: -r * Math.cos(2.2) };
   const start = { x: flip * r * Math.sin(0.6), y: -r * Math.cos(0.6) };
@@ -76,7 +76,7 @@ function Nut({ radius, label, now, outward, next }: NutProps) {
         {marks.map((mark) => (
           <path
             key={mark}
-            d={`M ${radius * 0.66} ${(mark - 1) * radius * 0.34} H ${radius * 1.5}`}
+            d={`M ${radius * 0.66} ${(mark - (marks.length - 1) / 2) * radius * 0.34} H ${radius * 1.42}`}
             pathLength={1}
             className="paint stroke-primary"
             strokeWidth={radius * 0.2}
@@ -109,7 +109,7 @@ function Nut({ radius, label, now, outward, next }: NutProps) {
 export function FastenerMap({ layout, fasteners = [], clockwise = true, after, chosen = null, onChoose }: Props) {
   const reach = Math.max(...layout.fasteners.map((f) => Math.hypot(f.x_mm, f.y_mm)), 1);
   const radius = Math.min(spacing(layout.fasteners) * 0.3, reach * 0.2);
-  const edge = reach + radius * 2.4;
+  const edge = reach + radius * 2.5;
   const state = new Map(fasteners.map((f) => [f.label, f]));
   const coming = chosen ?? fasteners.find((f) => f.next)?.label;
   const from = layout.fasteners.find((f) => f.label === coming);

@@ -88,7 +88,7 @@ function Facts({ card }: { card: Schemas["Card"] }) {
     ["Started", moment(sheet.started_at, card.time_zone)],
   ];
   return (
-    <dl className="grid grid-cols-[9rem_1fr] gap-y-1 text-lg">
+    <dl className="grid grid-cols-[10.5rem_1fr] gap-y-1 text-lg">
       {facts.map(([name, text]) => (
         <div key={name} className="contents">
           <dt className="text-base-content/80">{name}</dt>

@@ -109,16 +109,16 @@ function Prepare({ file, machine, wrenches, procedure, place }: Props) {
               Left-hand thread here: it tightens anticlockwise.
             </p>
           )}
-          <MeterFields machine={machine} readings={readings} onChange={setReadings} asks={asksMeter} />
-          <WrenchList wrenches={wrenches} value={wrench} onChange={setWrench} />
           <Choice
             label={spec.proof.ask}
             options={spec.proof.options.map((option) => ({ value: option, say: option }))}
             value={proof}
             onChange={setProof}
           />
+          <MeterFields machine={machine} readings={readings} onChange={setReadings} asks={asksMeter} />
+          <WrenchList wrenches={wrenches} value={wrench} onChange={setWrench} />
         </div>
-        <aside className="flex flex-col gap-4">
+        <aside className="flex flex-col gap-4 self-start md:sticky md:top-4">
           <div className="h-72">
             <FastenerMap layout={spec.layout} />
           </div>

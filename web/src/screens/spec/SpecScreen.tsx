@@ -57,6 +57,12 @@ export function SpecScreen() {
           <div className="h-96">
             <FastenerMap layout={spec.layout} clockwise={spec.thread_hand === "right"} />
           </div>
+          <p>
+            Pulled in the order{" "}
+            <b>
+              {spec.layout.orders["main"]?.map((rank) => (Array.isArray(rank) ? rank.join("+") : rank)).join(" · ")}
+            </b>
+          </p>
           {on ? (
             <Link className="btn btn-primary min-h-20 text-2xl" to={`/specs/${id}/prepare?machine=${on.id}`}>
               Prepare {on.fleet_number}

@@ -36,7 +36,7 @@ export function FigurePanel({ now, label, out }: Props) {
         {prompt.say && `, ${prompt.say}`}
       </p>
       <p className="flex items-baseline gap-3 leading-none font-bold">
-        <span data-testid="figure" className="text-[clamp(6rem,17vmin,13rem)]">
+        <span data-testid="figure" className="text-[clamp(7rem,27vmin,16rem)]">
           {prompt.figure.figure}
         </span>
         <span className="text-5xl">{prompt.figure.unit}</span>

@@ -19,10 +19,14 @@ export function PassBar({ passes }: { passes: readonly Schemas["PassLine"][] }) 
         return (
           <li
             key={one.id}
-            className={`flex-1 ${one.status === "maybe" ? "opacity-80" : ""}`}
+            className={`min-w-0 flex-1 ${one.status === "maybe" ? "opacity-80" : ""}`}
             aria-current={one.status === "current"}
           >
-            <span className={`block truncate text-sm ${one.status === "current" ? "font-bold" : ""}`}>{one.words}</span>
+            <span
+              className={`block truncate text-sm ${one.status === "maybe" ? "portrait:invisible" : ""} ${one.status === "current" ? "font-bold" : ""}`}
+            >
+              {one.words}
+            </span>
             <span className={`block h-2 border ${one.status === "maybe" ? "border-dashed" : ""} border-primary`}>
               <span className="bg-primary block h-full" style={{ width: `${(100 * one.done) / one.total}%` }} />
             </span>

@@ -93,9 +93,12 @@ export function PullKeys({ sheet, now, recorder, label, blocked, onEnd }: Props)
         onClick={acts[prompt.ask]}
       >
         {
-          { click: `nut ${label} clicked`, turned: `nut ${label} did not turn`, confirm: "Done", finish: "Finish" }[
-            prompt.ask
-          ]
+          {
+            click: `nut ${label} clicked`,
+            turned: `nut ${label} did not turn`,
+            confirm: "Confirmed",
+            finish: "Finish",
+          }[prompt.ask]
         }
         <span className="text-base">tap, space bar or foot switch</span>
       </button>
@@ -104,7 +107,7 @@ export function PullKeys({ sheet, now, recorder, label, blocked, onEnd }: Props)
 }
 
 /** The tasks before the first pull: one after the other, each an entry. */
-export function Checklist({ now, recorder, first }: { now: Schemas["Now"]; recorder: Recorder; first: string }) {
+export function Checklist({ now, recorder }: { now: Schemas["Now"]; recorder: Recorder }) {
   const tasks = now.passes.slice(
     0,
     now.passes.findIndex((one) => one.total > 1),
@@ -129,7 +132,6 @@ export function Checklist({ now, recorder, first }: { now: Schemas["Now"]; recor
           </li>
         ))}
       </ul>
-      {first && <p className="text-lg">Number 1 is {first}.</p>}
     </section>
   );
 }

@@ -13,6 +13,7 @@ import { Finish } from "./Finish";
 import { OtherActs } from "./OtherActs";
 import { PassBar } from "./PassBar";
 import { Checklist, PullKeys } from "./PullKeys";
+import { ReadingPad } from "./ReadingPad";
 import { TopStrip } from "./TopStrip";
 import { useRecorder } from "./useRecorder";
 
@@ -35,21 +36,16 @@ function Tighten({ sheet, now, people }: Props) {
   const [chosen, setChosen] = useState<string | null>(null);
   const [ending, setEnding] = useState(false);
   const [back, setBack] = useState(() => now.pulled_something && !wasHere(sheet.run) && now.prompt.fastener !== null);
+  const [typing, setTyping] = useState(false);
   const recorder = useRecorder(sheet.run, by);
+  const quiet = back || ending || typing || recorder.question !== null;
   const { prompt } = now;
   // biome-ignore lint/correctness/useExhaustiveDependencies: a choice is for one pull
   useEffect(() => setChosen(null), [prompt.pull, now.seq]);
   const task = prompt.ask === "confirm" && prompt.fastener === null;
   const label = chosen ?? prompt.fastener ?? null;
   const keys = (
-    <PullKeys
-      sheet={sheet}
-      now={now}
-      recorder={recorder}
-      label={label}
-      onEnd={() => setEnding(true)}
-      blocked={back || ending}
-    />
+    <PullKeys sheet={sheet} now={now} recorder={recorder} label={label} onEnd={() => setEnding(true)} blocked={quiet} />
   );
   return (
     <div className="flex h-dvh flex-col">
@@ -57,27 +53,31 @@ function Tighten({ sheet, now, people }: Props) {
       <PassBar passes={now.passes} />
       <main className="grid min-h-0 flex-1 grid-rows-[auto_1fr] gap-x-4 gap-y-2 p-3 landscape:grid-cols-[1fr_1fr] landscape:grid-rows-1">
         {task && !now.pulled_something ? (
-          <Checklist now={now} recorder={recorder} first={sheet.layout.first} />
+          <Checklist now={now} recorder={recorder} />
         ) : (
           <FigurePanel now={now} label={label} out={chosen !== null} />
         )}
         <div className="min-h-0 landscape:order-first">
-          <FastenerMap
-            layout={sheet.layout}
-            fasteners={now.fasteners}
-            clockwise={sheet.hand === "right"}
-            after={prompt.upcoming[0]}
-            chosen={chosen}
-            onChoose={(nut) => setChosen(nut === prompt.fastener ? null : nut)}
-          />
+          {typing ? (
+            <ReadingPad sheet={sheet} now={now} recorder={recorder} label={label} onClose={() => setTyping(false)} />
+          ) : (
+            <FastenerMap
+              layout={sheet.layout}
+              fasteners={now.fasteners}
+              clockwise={sheet.hand === "right"}
+              after={prompt.upcoming[0]}
+              chosen={chosen}
+              onChoose={(nut) => setChosen(nut === prompt.fastener ? null : nut)}
+            />
+          )}
         </div>
       </main>
       <footer className="border-base-300 flex flex-col gap-2 border-t p-2">
         {back && <ComingBack sheet={sheet} now={now} recorder={recorder} onAnswered={() => setBack(false)} />}
         {ending && <Finish sheet={sheet} now={now} onBack={() => setEnding(false)} />}
         <AskLine recorder={recorder} unit={sheet.wrench.unit} />
-        {!back && !ending && keys}
-        {!back && !ending && <OtherActs sheet={sheet} now={now} recorder={recorder} label={label} />}
+        {!quiet && keys}
+        {!quiet && <OtherActs now={now} recorder={recorder} label={label} onType={() => setTyping(true)} />}
       </footer>
       <p aria-live="polite" className="sr-only">
         {prompt.fastener ? `next ${prompt.fastener}, ${prompt.stage}` : prompt.say}
