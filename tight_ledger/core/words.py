@@ -31,14 +31,14 @@ class PassLine(Model):
 
 def pass_words(plan: Plan, one: Pass) -> str:
     """`stage 2 of 3`, or the task."""
-    return stage_words(plan, one) or one.say or one.kind
+    return stage_words(plan, one) or one.say.rstrip(".") or one.kind
 
 
 def entry_words(plan: Plan, entry: Entry) -> str:
     """`6, stage 2 of 3: clicked at 350 N·m`."""
-    one = next((p for p in plan.passes for pull in p.pulls if pull.id == entry.pull), None)
+    one, pull = next(((p, pull) for p in plan.passes for pull in p.pulls if pull.id == entry.pull), (None, None))
     where = ", ".join(part for part in (entry.fastener or "", pass_words(plan, one) if one is not None else "") if part)
-    shown = entry.reading or entry.setting
+    shown = entry.reading or entry.setting or (pull.setting if pull is not None else None)
     figure = f" at {shown.figure:g} {shown.unit}" if shown is not None else ""
     what = {
         "pulled": f"read{figure}" if entry.reading is not None else f"clicked{figure}",

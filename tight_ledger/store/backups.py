@@ -82,7 +82,8 @@ def backup(owner: URL, file: Path) -> Outcome:
         dump = Path(folder) / "dump.sql"
         with dump.open("wb") as out:
             _client("mariadb-dump", owner, "--single-transaction", "--hex-blob", "--no-tablespaces", str(owner.database), stdout=out)
-        digest = hashlib.file_digest(dump.open("rb"), "sha256").hexdigest()
+        with dump.open("rb") as source:
+            digest = hashlib.file_digest(source, "sha256").hexdigest()
         packed = Path(folder) / "packed"
         with packed.open("wb") as raw:
             raw.write(MAGIC + json.dumps({"sha256": digest, "entries": entries}).encode() + b"\n")

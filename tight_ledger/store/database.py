@@ -2,10 +2,10 @@
 
 import asyncio
 import random
-from collections.abc import AsyncIterator, Awaitable, Callable
-from contextlib import asynccontextmanager
-from typing import TypeVar
+from collections.abc import Awaitable, Callable
+from typing import Any, TypeVar
 
+import asyncmy.errors
 from sqlalchemy import URL
 from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError
 from sqlalchemy.ext.asyncio import AsyncConnection, AsyncEngine, create_async_engine
@@ -25,13 +25,19 @@ def error_code(error: DBAPIError) -> int:
 
 
 class Database:
-    """One pool. Single statements commit by themselves; `transaction` groups several."""
+    """Two pools: of connections on which each statement commits by itself, and of those for transactions.
+
+    A connection's mode is set once, when it is opened, so that a statement costs one trip to the server.
+    """
 
     def __init__(self, url: URL, *, pool_size: int = 16) -> None:
-        self.engine: AsyncEngine = create_async_engine(
-            url.set(drivername="mysql+asyncmy"), pool_size=pool_size, max_overflow=8, pool_recycle=1800, pool_timeout=10
-        )
-        self._single = self.engine.execution_options(isolation_level="AUTOCOMMIT")
+        address = url.set(drivername="mysql+asyncmy")
+        self._single = self._pool(address, pool_size, isolation_level="AUTOCOMMIT", pool_reset_on_return=None)
+        self._transaction = self._pool(address, pool_size)
+
+    @staticmethod
+    def _pool(address: URL, size: int, **more: Any) -> AsyncEngine:
+        return create_async_engine(address, pool_size=size, max_overflow=8, pool_recycle=1800, pool_timeout=10, **more)
 
     async def run(self, work: Callable[[AsyncConnection], Awaitable[_T]], *, transaction: bool = False) -> _T:
         """Do some work on a connection; again if the connection or a lock was lost.
@@ -43,21 +49,17 @@ class Database:
         """
         for attempt in range(4):
             try:
-                async with self._transaction() if transaction else self._single.connect() as connection:
+                async with self._transaction.begin() if transaction else self._single.connect() as connection:
                     return await work(connection)
             except (OperationalError, InterfaceError) as error:
                 if not (error.connection_invalidated or error_code(error) in (DEADLOCK, LOCK_WAIT, 0, 2003, 2006, 2013)):
                     raise
-            except (ConnectionError, OSError):
+            except (ConnectionError, OSError, asyncmy.errors.OperationalError):  # while connecting
                 pass
             await asyncio.sleep(random.uniform(0, 0.02 * 2**attempt))
         raise DatabaseAway
 
-    @asynccontextmanager
-    async def _transaction(self) -> AsyncIterator[AsyncConnection]:
-        async with self.engine.begin() as connection:
-            yield connection
-
     async def close(self) -> None:
         """Let go of every connection."""
-        await self.engine.dispose()
+        await self._single.dispose()
+        await self._transaction.dispose()

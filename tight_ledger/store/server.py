@@ -123,12 +123,18 @@ class PrivateServer:
         for _ in range(600):
             if self._process is not None and self._process.poll() is not None:
                 break
-            with suppress(pymysql.err.OperationalError):
-                self._root().close()
+            if self._answers():
                 return
             time.sleep(0.05)
         log = (self.directory / "mariadb.log").read_text(errors="replace").strip().splitlines()
         raise Invalid("database", "MariaDB did not start.", log[-1] if log else f"Look into {self.directory}.")
+
+    def _answers(self) -> bool:
+        """Whether the socket is there and somebody listens; tried before a client connects and complains."""
+        with socket.socket(socket.AF_UNIX) as probe, suppress(OSError):
+            probe.connect(str(self.socket_path))
+            return True
+        return False
 
     def _root(self) -> "pymysql.connections.Connection[pymysql.cursors.Cursor]":
         return pymysql.connect(unix_socket=str(self.socket_path), user=getpass.getuser())

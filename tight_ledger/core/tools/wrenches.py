@@ -37,12 +37,12 @@ def set_wrench(wrench: Wrench, band: Band, *, aim_nm: float, factor: float = 1.0
         aim_nm: the figure to work to at the fastener [N·m].
         factor: setting over torque at the fastener, from what is on the wrench's end.
     Raises:
-        Invalid: out of the wrench's range, or no mark inside the band.
+        Invalid: the wrench's range does not meet the band, or no mark lies inside it.
     """
     low, high, aim = (from_nm(torque * factor, wrench.unit) for torque in (band.low, band.high, aim_nm))
-    if aim > wrench.highest or aim < wrench.lowest:
-        way = "ends" if aim > wrench.highest else "starts"
-        limit = wrench.highest if aim > wrench.highest else wrench.lowest
+    if low > wrench.highest or high < wrench.lowest:
+        way = "ends" if low > wrench.highest else "starts"
+        limit = wrench.highest if low > wrench.highest else wrench.lowest
         raise Invalid(
             "wrench",
             f"{wrench.name} {way} at {limit:g} {wrench.unit}; this joint needs {aim:.0f} {wrench.unit}.",

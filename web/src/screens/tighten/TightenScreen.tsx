@@ -50,7 +50,9 @@ function Tighten({ sheet, now, people }: Props) {
   return (
     <div className="flex h-dvh flex-col">
       <TopStrip sheet={sheet} people={people} by={by} onBy={setBy} onEnd={() => setEnding(true)} />
-      <PassBar passes={now.passes} />
+      <nav aria-label="passes">
+        <PassBar passes={now.passes} />
+      </nav>
       <main className="grid min-h-0 flex-1 grid-rows-[auto_1fr] gap-x-4 gap-y-2 p-3 landscape:grid-cols-[1fr_1fr] landscape:grid-rows-1">
         {task && !now.pulled_something ? (
           <Checklist now={now} recorder={recorder} />

@@ -1,0 +1,112 @@
+"""Finding and entering specs."""
+
+from uuid import uuid4
+
+import pytest
+
+from tests.shop import BUS_SPEC
+from tight_ledger.demo.load import demo_id
+
+
+def hits(hand, asked, **query):
+    return [(h["title"], h["maker_model"]) for h in hand.get("/api/find", asked=asked, **query)["hits"]]
+
+
+@pytest.mark.parametrize("asked", ["sb-04 rear", "rear sb-04", "SB04 rear nut", "rear causew sb-04 whe"])
+def test_any_order_part_words(tam, asked):
+    found = tam.get("/api/find", asked=asked)["hits"]
+    assert [h["title"] for h in found] == ["Rear wheel nuts"]
+    assert found[0]["machine"]["fleet_number"] == "SB-04"
+    assert found[0]["why"]
+
+
+def test_maker_joint_and_count(tam):
+    assert hits(tam, "fennick wheel 10") == [("Front wheel nuts", "Fennick Causeway 12"), ("Rear wheel nuts", "Fennick Causeway 12")]
+
+
+def test_a_machine_picked_first_narrows_to_its_model(tam):
+    tug = str(demo_id("machine", "TG-02"))
+    assert hits(tam, "", machine=tug) == [("Wheel nuts", "Marrowby Pintle 40")]
+    assert hits(tam, "fennick", machine=tug) == []
+    generator = tam.get("/api/find", asked="wheel", machine=str(demo_id("machine", "HG-1")))
+    assert (generator["hits"], generator["machine"]["fleet_number"]) == ([], "HG-1")
+
+
+def test_the_sheet(tam):
+    file = tam.get(f"/api/specs/{BUS_SPEC}")
+    assert file["checked"] is True
+    assert file["sheet"]["figures"][0]["written"] == "565–605 N·m"
+    assert {m["fleet_number"] for m in file["machines"]} >= {"SB-04", "SB-05"}
+
+
+MINIMAL = {
+    "title": "Wheel nuts", "maker": "Tarn", "model": "Oake 3", "torque": "430 lbf·ft", "thread": "M20×1.5", "count": 8, "document": "book",
+}  # fmt: skip
+
+
+def test_a_typed_spec_is_unchecked(tam):
+    entered = tam.http.post("/api/specs/minimal", json=MINIMAL).json()["id"]
+    file = tam.get(f"/api/specs/{entered}")
+    assert (file["checked"], file["entered_by"]) == (False, "Tam Reddick")
+
+
+def test_a_whole_spec_from_json_comes_back_the_same(tam):
+    spec = tam.get(f"/api/specs/{BUS_SPEC}")["spec"] | {"id": str(uuid4()), "title": "A copy"}
+    entered = tam.http.post("/api/specs", json=spec)
+    assert entered.status_code == 201, entered.text
+    assert tam.get(f"/api/specs/{spec['id']}")["spec"] == spec
+    again = tam.http.post("/api/specs", json=spec)
+    assert "on file already" in again.json()["fault"]
+
+
+@pytest.mark.parametrize(
+    ("change", "field", "said"),
+    [
+        ({"torque": "430"}, "torque", "no unit"),
+        ({"torque": "NaN Nm"}, "torque", "not a torque that is pulled"),
+        ({"torque": "-430 Nm"}, "torque", "not a torque that is pulled"),
+        ({"torque": "1000000000 Nm"}, "torque", "not a torque that is pulled"),
+        ({"torque": "605–565 Nm"}, "torque", "low figure lies above"),
+        ({"count": 2}, "count", "no star order"),
+        ({"count": "eight"}, "count", "cannot be read"),
+        ({"document": ""}, "document", "empty or too short"),
+        ({"colour": "red"}, "colour", "Nothing here goes by this name"),
+    ],
+)
+def test_bad_input_names_field_fault_and_remedy_and_leaves_nothing(tam, change, field, said):
+    title = f"Bad {uuid4().hex}"
+    problem = tam.http.post("/api/specs/minimal", json=MINIMAL | {"title": title} | change)
+    assert problem.status_code == 422
+    assert problem.headers["content-type"] == "application/problem+json"
+    body = problem.json()
+    assert body["field"].split(".")[0] == field
+    assert said in body["fault"]
+    assert body["remedy"]
+    assert hits(tam, title) == []
+
+
+@pytest.mark.parametrize(
+    ("path", "said"), [(f"/api/specs/{uuid4()}", "No spec"), (f"/api/machines/{uuid4()}", "No machine"), ("/api/specs/7", "cannot be read")]
+)
+def test_unknown_things(tam, path, said):
+    assert said in tam.http.get(path).json()["fault"]
+
+
+def test_a_machine_takes_two_fields(tam):
+    fleet = f"N-{uuid4().hex[:5]}"
+    body = {"id": str(uuid4()), "fleet_number": fleet, "maker_model": "Fennick Causeway 12"}
+    assert tam.http.post("/api/machines", json=body).status_code == 201
+    assert tam.get("/api/find", asked=f"{fleet} rear")["hits"][0]["machine"]["fleet_number"] == fleet
+    again = tam.http.post("/api/machines", json=body | {"id": str(uuid4())})
+    assert "on file already" in again.json()["fault"]
+    assert "names no model" in tam.http.post("/api/machines", json=body | {"maker_model": "Fennick"}).json()["fault"]
+
+
+def test_wrenches_say_why_not(tam):
+    choices = tam.get(f"/api/specs/{BUS_SPEC}/wrenches")
+    able = {c["wrench"]["name"]: [s["figure"] for s in c["settings"]] for c in choices if not c["refused"]}
+    assert able["W-11 one-inch"] == ["175", "350", "585"]
+    assert able["W-07 long three-quarter"] == ["130", "260", "430"]
+    refused = {c["wrench"]["name"]: c["refused"] for c in choices if c["refused"]}
+    assert "ends at 500 N·m; this joint needs 585 N·m" in refused["W-05 three-quarter"]
+    assert "starts at 200 N·m; this joint needs 176 N·m" in refused["W-12 long one-inch"]

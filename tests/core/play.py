@@ -1,0 +1,101 @@
+"""A run in the hands of a test: entries by gesture, the state by replay."""
+
+from datetime import UTC, datetime, timedelta
+from uuid import UUID, uuid4
+
+from tight_ledger.core.compiling import compile_plan
+from tight_ledger.core.entries import Entry
+from tight_ledger.core.layouts import bolt_circle
+from tight_ledger.core.machines import Applies
+from tight_ledger.core.plans import Plan, Policy, Tooling
+from tight_ledger.core.prompts import prompt
+from tight_ledger.core.quantities import Reading, parse_torque
+from tight_ledger.core.runs import RunState, replay
+from tight_ledger.core.specs import WHEEL_RETORQUE, WHEEL_TIGHTEN, Proof, Source, Spec
+from tight_ledger.core.tools.wrenches import Wrench
+
+LONG = Wrench(id=UUID(int=1), name="long", drive="1 in", unit="N·m", lowest=140, highest=760, graduation=5)
+START = datetime(2026, 3, 2, 8, 0, tzinfo=UTC)
+SHORT = (
+    {"id": "s1", "kind": "torque", "share": 0.5},
+    {"id": "s2", "kind": "torque", "share": 1},
+)
+
+
+def wheel_spec(count: int = 10, torque: str = "565–605 N·m", steps=WHEEL_TIGHTEN, **more) -> Spec:
+    given = dict(
+        id=UUID(int=7),
+        title="Rear wheel nuts",
+        joint="wheel",
+        applies_to=[Applies(maker="Fennick", model="Causeway 12")],
+        proof=Proof(ask="How many?", options=("8", str(count)), answer=str(count)),
+        layout=bolt_circle(count=count, diameter_mm=335, kind="stud", thread="M22×1.5"),
+        finals={"stud": parse_torque(torque)},
+        procedures={"tighten": steps, "retorque": WHEEL_RETORQUE},
+        source=Source(document="a book"),
+    )
+    return Spec.model_validate(given | more)
+
+
+def plan_of(spec: Spec, wrench: Wrench = LONG, policy: Policy | None = None, procedure: str = "tighten") -> Plan:
+    return compile_plan(spec, procedure, (Tooling(wrench=wrench),), policy or Policy(final_check=False))
+
+
+class Run:
+    def __init__(self, plan: Plan, policy: Policy | None = None):
+        self.plan, self.policy, self.entries = plan, policy or Policy(), []
+        self.person, self.tablet = uuid4(), uuid4()
+
+    def add(self, kind: str, *, after_s: float = 6, **fields) -> Entry:
+        before = self.entries[-1].at_device if self.entries else START
+        seq = len(self.entries) + 1
+        entry = Entry(
+            **{
+                "id": uuid4(), "kind": kind, "by": self.person, "recorded_by": self.person, "device": self.tablet,
+                "at_device": before + timedelta(seconds=after_s), "at_server": before, "run": UUID(int=3), "seq": seq,
+            }
+            | fields
+        )  # fmt: skip
+        self.entries.append(entry)
+        return entry
+
+    def click(self, pull: str, **fields) -> Entry:
+        return self.add("pulled", pull=pull, fastener=pull.partition(":")[2], how="click", **fields)
+
+    def read(self, pull: str, figure: float, unit="N·m") -> Entry:
+        reading = Reading(figure=figure, unit=unit)
+        return self.add("pulled", pull=pull, fastener=pull.partition(":")[2], how="typed", reading=reading)
+
+    def check(self, pull: str, *, moved: bool = False) -> Entry:
+        return self.add("checked", pull=pull, fastener=pull.partition(":")[2], how="click", moved=moved)
+
+    def undo(self, entry: Entry) -> Entry:
+        return self.add("undone", undoes=entry.id, text="pressed by mistake")
+
+    def go_on(self, until: str | None = None, moved=lambda pull: False) -> "Run":
+        """Do what the prompt says until it asks for a pull, or to the end."""
+        while (now := prompt(self.plan, self.state, "right")).ask not in ("finish", "stop") and now.pull != until:
+            if now.ask == "confirm":
+                self.add("confirmed", pull=now.pull)
+            elif now.ask == "click":
+                self.click(now.pull)
+            else:
+                self.check(now.pull, moved=moved(now.pull))
+        return self
+
+    @property
+    def state(self) -> RunState:
+        return replay(self.plan, self.entries, self.policy)
+
+    @property
+    def next(self) -> str | None:
+        return self.state.next[0] if self.state.next else None
+
+    @property
+    def codes(self) -> list[str]:
+        """Verdicts that keep the run from being good, and are unanswered."""
+        return [v.code for v in self.state.unanswered()]
+
+    @property
+    def all_codes(self) -> list[str]:
+        return [v.code for v in self.state.verdicts]

@@ -1,0 +1,158 @@
+"""Meters, positions, people, seals, finding, the sheet: a rule each."""
+
+import hashlib
+from uuid import uuid4
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from tests.core.play import Run, plan_of, wheel_spec
+from tight_ledger.core.base import Invalid
+from tight_ledger.core.finding import score, tokens
+from tight_ledger.core.layouts import bolt_circle
+from tight_ledger.core.machines import Applies, Machine, Meter, Position, Positions, meter_warning
+from tight_ledger.core.people import check_new_pin, pin_wait_s
+from tight_ledger.core.plans import Policy
+from tight_ledger.core.prompts import prompt
+from tight_ledger.core.seals import FIRST, broken_at, seal
+from tight_ledger.core.sheets import sheet
+from tight_ledger.core.specs import MinimalSpec
+from tight_ledger.core.words import fasteners_now
+
+
+def km(figure, basis="reading"):
+    return Meter(kind="km", figure=figure, basis=basis)
+
+
+@pytest.mark.parametrize(
+    ("before", "now", "odd"),
+    [
+        (None, km(5), ""),
+        (km(100), km(180), ""),
+        (km(100), km(90), "below the last reading of 100"),
+        (km(100), km(90, "correction"), ""),
+        (km(100), km(3, "new_meter"), ""),
+        (km(100), km(1_000_000), "far above"),
+    ],
+)
+def test_an_odd_meter_reading_is_asked_about(before, now, odd):
+    said = meter_warning(before, now)
+    assert odd in said
+    assert bool(odd) == bool(said)
+
+
+def test_positions_hold_what_applies_and_nothing_else():
+    twin = Positions(axles=("rear",), sides=("left", "right"), places=("inner", "outer"))
+    assert twin.holds(Position(axle="rear", side="left", place="outer"))
+    for wrong in (Position(axle="front", side="left", place="outer"), Position(axle="rear", side="left"), Position()):
+        assert not twin.holds(wrong)
+    assert Positions().holds(Position())
+    assert not Positions().holds(Position(side="left"))
+    assert Position(axle="rear", side="left", place="outer").words == "rear left, outer"
+
+
+def test_a_spec_applies_to_its_model_whatever_the_case():
+    bus = Machine(id=uuid4(), fleet_number="SB-04", maker="FENNICK", model="Causeway 12")
+    assert Applies(maker="Fennick", model="causeway 12").to(bus)
+    assert not Applies(maker="Fennick", model="Causeway 10").to(bus)
+
+
+@pytest.mark.parametrize("pin", ["123", "123456789", "12a4", "1111", "", "١٢٣٤"])
+def test_bad_pins_are_refused(pin):
+    with pytest.raises(Invalid):
+        check_new_pin(pin)
+
+
+def test_guessing_fifty_times_takes_hours():
+    assert [pin_wait_s(n) for n in (0, 4, 5, 6)] == [0, 0, 30, 60]
+    assert sum(pin_wait_s(n) for n in range(50)) > 10 * 3600
+
+
+@given(st.lists(st.binary(max_size=60), min_size=1, max_size=8), st.data())
+def test_any_changed_byte_breaks_the_chain_where_it_is(bodies, data):
+    rows, before = [], FIRST
+    for seq, body in enumerate(bodies, start=1):
+        before = hashlib.sha256(before + body).digest()
+        assert seal(rows[-1][2] if rows else FIRST, body) == before
+        rows.append((seq, body, before))
+    assert broken_at(rows) is None
+    at = data.draw(st.integers(0, len(rows) - 1))
+    seq, body, kept = rows[at]
+    assert broken_at([*rows[:at], (seq, body + b"x", kept), *rows[at + 1 :]]) == seq
+    if at < len(rows) - 1:
+        assert broken_at([*rows[:at], *rows[at + 1 :]]) == seq
+
+
+def test_tokens_and_scores():
+    words = tokens("SB-04 Fennick Causeway 12 Rear wheel nuts M22×1.5 10")
+    assert tokens("sb-04 rear") == ["sb", "04", "rear"]
+    assert score(["rear", "sb", "04"], words) == (9, ("rear", "sb", "04"))
+    assert score(["fen", "whe", "10"], words) == (7, ("fennick", "wheel", "10"))
+    assert score(["m22x1.5"], words) == (3, ("m22x1.5",))
+    assert score(["1"], words) is None  # a number matches whole
+    assert score(["fennick", "drum"], words) is None
+
+
+def test_the_sheet_says_figure_stages_and_hand():
+    spec = wheel_spec(
+        hand_by_side={"left": "left"}, followups=[{"id": "f", "procedure": "retorque", "km": 80, "days": 14, "again_if": ["moved"]}]
+    )
+    said = sheet(spec, Policy())
+    assert said.figures[0].written == "565–605 N·m"
+    assert [(u.figure, u.low, u.high) for u in said.figures[0].units[:2]] == [("585", "565", "605"), ("431", "417", "446")]
+    assert said.hand == "right-hand thread, left side left-hand"
+    assert said.followups == ("retorque after 80 km, at the latest after 14 days; starts again if any moved",)
+    words = [line.words for line in said.lines]
+    assert words[3] == "all to 30\u00a0%, wheel off the ground"
+    assert words[-1] == "again until every one is still, at most 3 times"
+
+
+def test_the_prompt_says_where_how_far_which_way_and_what_next():
+    plan = plan_of(wheel_spec())
+    run = Run(plan).go_on(until="s2:3")
+    now = prompt(plan, run.state, "left")
+    assert (now.fastener, now.stage, now.figure.figure, now.figure.low, now.figure.high) == ("3", "stage 2 of 3", "350", "316", "386")
+    assert now.turn == "anticlockwise, left-hand thread"
+    assert now.upcoming == ("8", "5", "10", "7")
+    last = prompt(plan, Run(plan).go_on(until="check~1:4").state, "right")
+    assert (last.ask, last.upcoming, last.then) == ("turned", (), "check 2 of at most 3, if any turned")
+
+
+def test_a_nut_in_words_for_those_who_cannot_see_it():
+    plan = plan_of(wheel_spec(4))
+    run = Run(plan).go_on(until="s2:3")
+    run.click("s2:1")
+    one, _, three, _ = fasteners_now(plan, run.state)
+    assert one.words == "1: 2 of 3 stages, pulled twice"
+    assert one.flagged
+    assert three.words == "3: 1 of 3 stages, next"
+
+
+def test_the_minimal_form_makes_a_whole_spec():
+    typed = MinimalSpec(title="Wheel nuts", maker="A", model="B", torque="430 lbf ft", thread="M20", count=8, document="page")
+    spec = typed.to_spec(uuid4())
+    assert len(plan_of(spec).passes) == 11
+    assert spec.proof.answer == "8"
+    with pytest.raises(Invalid, match="no unit"):
+        typed.model_copy(update={"torque": "430"}).to_spec(uuid4())
+    with pytest.raises(Invalid, match="Count 3 to 48"):
+        typed.model_copy(update={"count": 2}).to_spec(uuid4())
+
+
+def test_layouts():
+    layout = bolt_circle(count=4, diameter_mm=200, kind="stud", thread="M14")
+    assert [(f.x_mm, f.y_mm) for f in layout.fasteners] == [(0, 100), (100, 0), (0, -100), (-100, 0)]
+    for change, why in (
+        ({"fasteners": [*layout.fasteners, layout.fasteners[0]]}, "no label twice"),
+        ({"orders": {"main": ["1", "9"]}}, "name fasteners that are not there: 9"),
+        ({"orders": {}}, "an order named main"),
+        ({"units": ["cap"]}, "units that are not groups"),
+        ({"kinds": {}}, "not described: stud"),
+    ):
+        with pytest.raises(ValidationError, match=why):
+            type(layout).model_validate(layout.model_dump() | change)
+    for diameter in (0, -3, float("nan")):
+        with pytest.raises(Invalid, match="bolt circle"):
+            bolt_circle(count=4, diameter_mm=diameter, kind="stud", thread="M14")

@@ -1,0 +1,150 @@
+"""The real application for tests: its own process, its own MariaDB, its own data directory."""
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from uuid import uuid4
+
+import httpx
+
+from tight_ledger.demo.load import demo_id
+from tight_ledger.store.server import PrivateServer, free_port
+
+ROOT = Path(__file__).parents[1]
+PINS = {"Ines Okoro": "2468", "Tam Reddick": "1357", "Wren Halloway": "8642"}
+BUS_SPEC = demo_id("spec", "Fennick Causeway 12 Rear wheel nuts")
+W11 = demo_id("wrench", "W-11 one-inch")
+
+
+ENVIRONMENT = os.environ | {"PYTHONDONTWRITEBYTECODE": ""}
+
+
+class Shop:
+    def __init__(self, data: Path, *options: str):
+        self.data, self.options, self.port = data, options, free_port()
+        self.process = None
+        self.hands = []
+
+    @property
+    def url(self) -> str:
+        return f"http://127.0.0.1:{self.port}"
+
+    def run(self, *arguments: str, timeout: int = 120) -> subprocess.CompletedProcess:
+        return subprocess.run(
+            [sys.executable, "-m", "tight_ledger.cli", *arguments], cwd=ROOT, env=ENVIRONMENT | {"TIGHT_DATA": str(self.data)},
+            capture_output=True, text=True, timeout=timeout, check=False,
+        )  # fmt: skip
+
+    def start(self) -> "Shop":
+        self.process = subprocess.Popen(
+            [sys.executable, "-m", "tight_ledger.cli", "up", "--port", str(self.port), *self.options],
+            cwd=ROOT, env=ENVIRONMENT | {"TIGHT_DATA": str(self.data)}, stdout=subprocess.DEVNULL,
+        )  # fmt: skip
+        for _ in range(600):
+            try:
+                httpx.get(f"{self.url}/api/door").raise_for_status()
+                return self
+            except httpx.HTTPError:
+                assert self.process.poll() is None, "the shop did not start"
+                time.sleep(0.05)
+        raise TimeoutError
+
+    def leave(self) -> None:
+        for hand in self.hands:
+            hand.http.close()
+        self.hands.clear()
+
+    def stop(self) -> None:
+        self.leave()
+        self.process.send_signal(signal.SIGINT)
+        assert self.process.wait(timeout=60) == 0
+
+    def kill_server(self) -> None:
+        self.process.kill()
+        self.process.wait()
+
+    def database_pid(self) -> int:
+        return int((self.data / "mariadb.pid").read_text())
+
+    def kill_database(self) -> None:
+        pid = self.database_pid()
+        os.kill(pid, signal.SIGKILL)
+        while Path(f"/proc/{pid}/exe").exists() and "Z" not in Path(f"/proc/{pid}/stat").read_text().split(")")[1][:3]:
+            time.sleep(0.05)
+
+    def database(self) -> PrivateServer:
+        server = PrivateServer(self.data)
+        server.port = server.running_port()
+        return server
+
+    def hand(self, name: str = "Tam Reddick") -> "Hand":
+        self.hands.append(Hand(self, name))
+        return self.hands[-1]
+
+
+class Hand:
+    """Somebody at a tablet, without the screen."""
+
+    def __init__(self, shop: Shop, name: str):
+        self.http = httpx.Client(base_url=shop.url, timeout=30)
+        self.id = next(p["id"] for p in self.http.get("/api/door").json()["people"] if p["name"] == name)
+        self.clock = datetime.now(UTC) - timedelta(hours=1)
+        answer = self.http.post(
+            "/api/sessions", json={"person": self.id, "pin": PINS[name], "device": str(uuid4()), "device_name": f"{name}'s tablet"}
+        )
+        assert answer.status_code == 201, answer.text
+
+    def get(self, path: str, **query):
+        answer = self.http.get(path, params=query)
+        assert answer.status_code == 200, answer.text
+        return answer.json()
+
+    def machine(self, maker_model: str = "Fennick Causeway 12", meters=("km",)) -> str:
+        body = {"id": str(uuid4()), "fleet_number": f"T-{uuid4().hex[:6]}", "maker_model": maker_model, "meters": meters}
+        return self.http.post("/api/machines", json=body).json()["id"]
+
+    def start_body(self, machine: str, /, **changes) -> dict:
+        return {
+            "id": str(uuid4()), "spec": str(BUS_SPEC), "revision": 1, "procedure": "tighten", "machine": machine, "wrench": str(W11),
+            "position": {"axle": "rear", "side": "left"}, "proof": "10 studs, M22", "at_device": self.clock.isoformat(),
+        } | changes  # fmt: skip
+
+    def start(self, machine: str | None = None, **changes) -> str:
+        answer = self.http.post("/api/runs", json=self.start_body(machine or self.machine(), **changes))
+        assert answer.status_code == 201, answer.text
+        return answer.json()["id"]
+
+    def entry(self, kind: str, after_s: float = 6, **fields) -> dict:
+        self.clock += timedelta(seconds=after_s)
+        return {"id": str(uuid4()), "kind": kind, "by": self.id, "at_device": self.clock.isoformat()} | fields
+
+    def post(self, run: str, entry: dict) -> httpx.Response:
+        return self.http.post(f"/api/runs/{run}/entries", json=entry)
+
+    def record(self, run: str, kind: str, **fields) -> dict:
+        answer = self.post(run, self.entry(kind, **fields))
+        assert answer.status_code == 201, answer.text
+        return answer.json()["now"]
+
+    def now(self, run: str) -> dict:
+        return self.get(f"/api/runs/{run}/now")
+
+    def go_on(self, run: str, until: str | None = None, moved=lambda pull: False) -> dict:
+        now = self.now(run)
+        while (prompt := now["prompt"])["ask"] not in ("finish", "stop") and prompt["pull"] != until:
+            fields = {"pull": prompt["pull"], "fastener": prompt["fastener"], "claimed_seq": now["seq"] + 1}
+            if prompt["ask"] == "confirm":
+                now = self.record(run, "confirmed", **fields)
+            elif prompt["ask"] == "click":
+                now = self.record(run, "pulled", how="click", **fields)
+            else:
+                now = self.record(run, "checked", how="click", moved=moved(prompt["pull"]), **fields)
+        return now
+
+    def finish(self, run: str, outcome: str = "good", text: str = "") -> httpx.Response:
+        body = {"id": str(uuid4()), "outcome": outcome, "text": text, "seq": self.now(run)["seq"], "at_device": self.clock.isoformat()}
+        return self.http.post(f"/api/runs/{run}/finish", json=body)

@@ -1,0 +1,84 @@
+"""Streams under many hands: once, in order, sealed."""
+
+import asyncio
+from datetime import UTC, datetime
+from uuid import uuid4
+
+import pytest
+from sqlalchemy import create_engine, text
+
+from tight_ledger.core.entries import Note
+from tight_ledger.core.seals import broken_at
+from tight_ledger.store import ledger
+from tight_ledger.store.database import Database
+from tight_ledger.store.server import OWNER, SERVING
+
+
+@pytest.fixture
+async def database(server):
+    opened = Database(server.url(SERVING))
+    yield opened
+    await opened.close()
+
+
+def note(stream, entry_id):
+    def build(seq):
+        return Note(id=entry_id, stream=stream, subject="tool", kind="added", seq=seq, at_server=datetime.now(UTC))
+
+    return build
+
+
+async def append(database, stream, entry_id, heads=None):
+    return await ledger.append(database, heads or ledger.Heads(), "tool", stream, entry_id, note(stream, entry_id))
+
+
+async def test_the_same_entry_ten_times_at_once_is_one(database):
+    stream, entry_id = uuid4(), uuid4()
+    stored = await asyncio.gather(*(append(database, stream, entry_id) for _ in range(10)))
+    assert {s.seq for s in stored} == {1}
+    assert [s.repeated for s in stored].count(False) == 1
+    assert len(await database.run(lambda c: ledger.read(c, stream))) == 1
+
+
+async def test_many_writers_one_unbroken_chain(database):
+    """Every writer starts from a head that is soon stale: nothing is lost, nothing doubled."""
+    stream, ids = uuid4(), [uuid4() for _ in range(40)]
+    await asyncio.gather(*(append(database, stream, entry_id) for entry_id in ids))
+    rows = await database.run(lambda c: ledger.read(c, stream))
+    assert {Note.model_validate_json(body).id for _, body, _ in rows} == set(ids)
+    assert [seq for seq, _, _ in rows] == list(range(1, 41))
+    assert broken_at(rows) is None
+
+
+async def test_a_stale_hint_never_forks_the_chain(database):
+    stream, heads = uuid4(), ledger.Heads()
+    first = await append(database, stream, uuid4(), heads)
+    await append(database, stream, uuid4())
+    heads.put(stream, first.seq, first.seal)
+    assert (await append(database, stream, uuid4(), heads)).seq == 3
+    assert broken_at(await database.run(lambda c: ledger.read(c, stream))) is None
+
+
+async def test_a_lost_connection_is_tried_again(database, server):
+    stream = uuid4()
+    await append(database, stream, uuid4())
+    engine = create_engine(server.url(OWNER))
+    with engine.connect() as owner:
+        for (number,) in owner.execute(text("SELECT ID FROM information_schema.PROCESSLIST WHERE USER = :u"), {"u": SERVING}).all():
+            owner.execute(text(f"KILL {number}"))
+    engine.dispose()
+    assert (await append(database, stream, uuid4())).seq == 2
+
+
+async def test_what_somebody_changed_is_found(database, server):
+    stream = uuid4()
+    for _ in range(3):
+        await append(database, stream, uuid4())
+    engine = create_engine(server.url(OWNER))
+    with engine.begin() as owner:
+        owner.execute(text("UPDATE ledger SET body = REPLACE(body, 'added', 'gone.') WHERE stream = :s AND seq = 2"), {"s": stream})
+    _, broken = await database.run(ledger.verify_all)
+    assert broken == {stream: 2}
+    with engine.begin() as owner:
+        owner.execute(text("DELETE FROM ledger WHERE stream = :s"), {"s": stream})
+    engine.dispose()

@@ -1,0 +1,23 @@
+"""The real screens in headless Chromium."""
+
+import pytest
+from playwright.sync_api import sync_playwright
+
+from tests.ui.tablet import Tablet
+
+QUIET = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+
+
+@pytest.fixture(scope="module")
+def chromium():
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def tablet(chromium, shop):
+    opened = Tablet(chromium, shop.url)
+    yield opened
+    opened.close()

@@ -1,0 +1,56 @@
+"""A tablet in somebody's hands: gestures by role and text, as a person finds things."""
+
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Browser, Page, expect
+
+from tests.shop import PINS
+
+SLOWER_THAN_A_PULL_MS = 1_050
+
+
+class Tablet:
+    def __init__(self, browser: Browser, url: str, *, scheme: str = "light", width: int = 1280, height: int = 800):
+        self.context = browser.new_context(viewport={"width": width, "height": height}, color_scheme=scheme, base_url=url)
+        self.page: Page = self.context.new_page()
+        self.faults: list[str] = []
+        self.page.on("pageerror", lambda error: self.faults.append(str(error)))
+
+    def close(self) -> None:
+        self.context.close()
+        assert self.faults == []
+
+    def button(self, name: str, *, exact: bool = False):
+        return self.page.get_by_role("button", name=name, exact=exact)
+
+    def tap(self, name: str, *, exact: bool = False) -> None:
+        self.button(name, exact=exact).click()
+
+    def sees(self, text: str) -> None:
+        expect(self.page.get_by_text(text).first).to_be_visible()
+
+    def sign_in(self, name: str = "Tam Reddick") -> "Tablet":
+        self.page.goto("/")
+        self.tap(name)
+        for digit in PINS[name]:
+            self.tap(digit, exact=True)
+        self.tap("Sign in")
+        expect(self.page.get_by_role("searchbox")).to_be_focused()
+        return self
+
+    def open(self, path: str) -> "Tablet":
+        self.page.goto(path)
+        return self
+
+    def expect_nut(self, label: str, stage: str = "") -> None:
+        now = self.page.get_by_role("region", name="now")
+        expect(now).to_contain_text(f"nut {label}")
+        expect(now).to_contain_text(stage)
+
+    def space(self) -> None:
+        """A pull by foot switch, no faster than one can be made."""
+        self.page.wait_for_timeout(SLOWER_THAN_A_PULL_MS)
+        self.page.keyboard.press("Space")
+
+    def violations(self) -> list[str]:
+        found = Axe().run(self.page).response["violations"]
+        return [f"{v['id']}: {node['html'][:120]}" for v in found for node in v["nodes"]]

@@ -1,0 +1,227 @@
+"""The bus's wheel from the door to the job card, and the ways in which a day goes wrong."""
+
+import re
+from uuid import uuid4
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.shop import Shop
+from tests.ui.tablet import Tablet
+
+ORDER = ["1", "6", "3", "8", "5", "10", "7", "2", "9", "4"]
+
+
+@pytest.fixture
+def fleet_number(tam):
+    number = f"UI-{uuid4().hex[:5]}"
+    body = {"id": str(uuid4()), "fleet_number": number, "maker_model": "Fennick Causeway 12", "meters": ["km"]}
+    tam.http.post("/api/machines", json=body)
+    return number
+
+
+@pytest.fixture
+def run(tam):
+    started = tam.start()
+    tam.go_on(started, until="s1:1")
+    return started
+
+
+def test_from_the_door_to_the_job_card_by_keyboard_and_foot_switch(tablet, fleet_number):
+    page = tablet.sign_in().page
+    page.keyboard.type(f"{fleet_number} rear")
+    expect(page.get_by_role("link", name=f"{fleet_number} · Rear wheel nuts")).to_be_visible()
+    page.keyboard.press("Enter")
+    tablet.sees("565–605 N·m")
+    tablet.sees("431 lbf·ft")
+    tablet.sees("retorque after 80 km, at the latest after 14 days")
+    page.get_by_role("link", name=f"Prepare {fleet_number}").click()
+    expect(tablet.button("Which side?")).to_be_disabled()
+    tablet.tap("left", exact=True)
+    expect(tablet.button("W-05")).to_be_disabled()
+    tablet.sees("ends at 500 N·m; this joint needs 585 N·m")
+    page.get_by_label("Meter, km").fill("1200")
+    tablet.tap("W-11")
+    tablet.tap("10 studs, M22", exact=True)
+    tablet.tap("Start", exact=True)
+    tablet.sees("Before the first pull")
+    for task in (
+        "stand rated 6000 kg",
+        "matched to the holes",
+        "clean and in the stated condition",
+        "started by hand",
+        "Number 1 is marked",
+    ):
+        tablet.tap(task)
+    for stage, figure in (("stage 1 of 3", "175"), ("stage 2 of 3", "350"), ("stage 3 of 3", "585")):
+        for label in ORDER:
+            tablet.expect_nut(label, stage)
+            expect(page.get_by_test_id("figure")).to_have_text(figure)
+            tablet.space()
+        if stage == "stage 1 of 3":
+            tablet.sees("Lower until the tyre just carries.")
+            page.keyboard.press("Space")
+    for label in ORDER:
+        tablet.expect_nut(label, "check 1 of at most 3")
+        page.wait_for_timeout(1_050)
+        tablet.tap(f"nut {label} turned" if label == "8" else f"nut {label} did not turn")
+    for label in ORDER:
+        tablet.expect_nut(label, "check 2 of at most 3")
+        tablet.space()
+    tablet.sees("All done.")
+    page.keyboard.press("Space")
+    tablet.tap("Good: end it")
+    expect(page).to_have_url(re.compile("/card$"))
+    tablet.tap("Sign as Tam Reddick")
+    tablet.sees("Signed: Tam Reddick")
+    tablet.sees("Every entry's seal holds.")
+    tablet.sees("8, check 1 of at most 3: turned at 585 N·m")
+
+
+def test_a_held_key_is_one_pull_and_a_double_press_asks(tablet, run):
+    page = tablet.sign_in().open(f"/runs/{run}").page
+    tablet.expect_nut("1")
+    page.keyboard.down("Space")
+    for _ in range(5):
+        page.keyboard.down("Space")  # what a keyboard sends while a key is held
+    page.keyboard.up("Space")
+    tablet.expect_nut("6")
+    page.keyboard.press("Space")
+    tablet.sees("faster than a pull can be made")
+    expect(tablet.button("nut 6 clicked")).to_have_count(0)
+    tablet.tap("No, ignore it")
+    tablet.expect_nut("6")
+    tablet.space()
+    tablet.expect_nut("3")
+
+
+def test_the_key_works_whatever_has_focus_except_while_typing(tablet, run, tam):
+    page = tablet.sign_in().open(f"/runs/{run}").page
+    tablet.button("sound on").focus()
+    tablet.space()
+    tablet.expect_nut("6")
+    expect(tablet.button("sound on")).to_be_visible()
+    tablet.tap("Type a reading")
+    page.get_by_label("reading, N·m").focus()
+    before = tam.now(run)["seq"]
+    tablet.space()
+    assert tam.now(run)["seq"] == before
+    page.keyboard.type("175")
+    page.keyboard.press("Enter")
+    tablet.expect_nut("3")
+    assert "read at 175 N·m" in tam.get(f"/api/runs/{run}/entries")[-1]["words"]
+
+
+def test_a_reading_in_the_wrong_unit_asks_which(tablet, run, tam):
+    page = tablet.sign_in().open(f"/runs/{run}").page
+    tablet.tap("Type a reading")
+    for digit in "129":
+        tablet.tap(digit, exact=True)
+    tablet.tap("Nut 1 read 129 N·m")
+    tablet.sees("129 N·m is far off; it would fit with N·m against lbf·ft.")
+    before = tam.now(run)["seq"]
+    tablet.tap("lbf·ft", exact=True)
+    tablet.expect_nut("6")
+    assert tam.now(run)["seq"] == before + 1
+    assert "read at 129 lbf·ft" in tam.get(f"/api/runs/{run}/entries")[-1]["words"]
+    expect(page.get_by_role("alert")).to_have_count(0)
+
+
+def test_another_nut_a_press_taken_back_a_nut_loosened(tablet, run):
+    page = tablet.sign_in().open(f"/runs/{run}").page
+    tablet.expect_nut("1")
+    tablet.button("3: 0 of 3 stages").click()
+    tablet.sees("out of order: the next in order is 1")
+    tablet.space()
+    tablet.expect_nut("1")
+    tablet.tap("Take back")
+    tablet.tap("another nut", exact=True)
+    expect(tablet.button("3: 0 of 3 stages")).to_be_visible()
+    tablet.space()
+    tablet.expect_nut("6")
+    tablet.tap("Nut 6 loosened")
+    tablet.tap("to look at it")
+    tablet.expect_nut("6")
+    page.get_by_role("link", name="back to the machine").click()
+    tablet.sees("do not move it")
+
+
+def test_end_it_red_and_see_it_red_everywhere(tablet, run, tam):
+    page = tablet.sign_in().open(f"/runs/{run}").page
+    tablet.space()
+    tablet.expect_nut("6")
+    tablet.tap("End", exact=True)
+    tablet.tap("Abandon")
+    tablet.sees("A reason is missing.")
+    expect(tablet.button("Release it")).to_have_count(0)
+    tablet.tap("Do not move")
+    tablet.sees("Do not move")
+    fleet = tam.get(f"/api/runs/{run}/sheet")["machine"]["fleet_number"]
+    tablet.open("/")
+    red = page.get_by_role("link", name=f"{fleet} · rear left · do not move")
+    expect(red).to_be_visible()
+    page.context.clear_cookies()
+    tablet.sign_in("Ines Okoro")
+    red.click()
+    page.get_by_label("reason for the release").fill("nuts replaced")
+    tablet.tap("Release it, as lead")
+    tablet.sees("Released by the lead")
+    tablet.open("/")
+    tablet.sees("In the bay")
+    expect(red).to_have_count(0)
+
+
+def test_another_tablet_goes_on_at_the_same_pull_and_asks(chromium, shop, tablet, run, tam):
+    tablet.sign_in().open(f"/runs/{run}")
+    tablet.space()
+    tablet.space()
+    tablet.expect_nut("3")
+    other = Tablet(chromium, shop.url, width=800, height=1280)
+    other.sign_in("Wren Halloway").open(f"/runs/{run}")
+    other.sees("Nut 3, stage 1 of 3: was it pulled while nobody recorded?")
+    other.tap("Yes, it clicked")
+    other.expect_nut("8")
+    tablet.expect_nut("8")  # the first tablet sees it too
+    lines = tam.get(f"/api/runs/{run}/entries")
+    assert [(line["by"], line["words"]) for line in lines[-2:]] == [
+        ("Tam Reddick", "6, stage 1 of 3: clicked at 175 N·m"),
+        ("Wren Halloway", "3, stage 1 of 3: clicked at 175 N·m (recorded on coming back)"),
+    ]
+    other.close()
+
+
+def test_power_cuts_between_pulls_lose_and_double_nothing(chromium, tmp_path):
+    shop = Shop(tmp_path / "data").start()
+    tam = shop.hand()
+    run = tam.start()
+    tam.go_on(run, until="s1:1")
+    shop.leave()
+    tablet = Tablet(chromium, shop.url)
+    tablet.sign_in().open(f"/runs/{run}")
+    tablet.space()
+    tablet.expect_nut("6")
+    shop.kill_server()
+    tablet.space()
+    tablet.sees("Your last entry is kept on this tablet")
+    shop.start()  # the page stays open: what it kept goes out by itself
+    tablet.expect_nut("3")
+    shop.kill_database()
+    tablet.space()
+    tablet.sees("Your last entry is kept on this tablet")
+    shop.kill_server()
+    shop.start()
+    tablet.expect_nut("8")
+    shop.kill_server()
+    tablet.space()
+    tablet.sees("Your last entry is kept on this tablet")
+    tablet.page.close()  # the tablet dies with an entry on it
+    shop.start()
+    tablet.page = tablet.context.new_page()
+    tablet.open(f"/runs/{run}")
+    tablet.sees("You are back.")
+    tablet.tap("Not pulled")
+    tablet.expect_nut("5")
+    words = [line["words"] for line in shop.hand().get(f"/api/runs/{run}/entries") if line["kind"] == "pulled"]
+    assert words == [f"{label}, stage 1 of 3: clicked at 175 N·m" for label in ("1", "6", "3", "8")]
+    tablet.close()
+    shop.stop()

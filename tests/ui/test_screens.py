@@ -1,0 +1,140 @@
+"""Every screen: nothing for axe to find in light and dark; an empty shop walks its first person through."""
+
+import gzip
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.shop import BUS_SPEC, PINS, ROOT, Shop
+from tests.ui.tablet import Tablet
+from tight_ledger.demo.load import demo_id
+
+SB05 = demo_id("machine", "SB-05")
+
+
+def settle(tablet, heading):
+    expect(tablet.page.get_by_text(heading).first).to_be_visible()
+    tablet.page.wait_for_load_state("networkidle")
+    tablet.page.wait_for_timeout(400)  # the paint is dry
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+@pytest.mark.parametrize("size", [(1280, 800), (800, 1280)])
+def test_axe_finds_nothing(chromium, shop, ines, scheme, size):
+    width, height = size
+    half, done = ines.start(), ines.start()
+    ines.go_on(half, until="s2:3")
+    ines.post(half, ines.entry("pulled", pull="s2:1", fastener="1", how="click"))
+    fresh = ines.start()
+    ines.go_on(done, moved=lambda pull: pull.endswith(":4"))
+    ines.finish(done, "do not move")
+    tablet = Tablet(chromium, shop.url, scheme=scheme, width=width, height=height)
+    found = {}
+    tablet.open("/")
+    tablet.tap("Tam Reddick")
+    settle(tablet, "Tam Reddick, your PIN")
+    found["door"] = tablet.violations()
+    tablet.sign_in("Ines Okoro")
+    for name, path, heading in (
+        ("home", "/", "In the bay"),
+        ("machine", f"/machines/{SB05}", "Done here"),
+        ("results", f"/?machine={SB05}", "Rear wheel nuts"),
+        ("spec", f"/specs/{BUS_SPEC}?machine={SB05}", "as written"),
+        ("prepare", f"/specs/{BUS_SPEC}/prepare?machine={SB05}", "What do you see on this hub?"),
+        ("checklist", f"/runs/{fresh}", "Before the first pull"),
+        ("tighten", f"/runs/{half}", "You are back."),
+        ("card", f"/runs/{done}/card", "Do not move"),
+        ("add machine", "/add/machine", "Maker and model"),
+        ("add spec", "/add/spec", "Torque, as written"),
+        ("add wrench", "/add/wrench", "Lowest mark"),
+        ("people", "/add/person", "Put on the list"),
+    ):
+        tablet.open(path)
+        settle(tablet, heading)
+        found[name] = tablet.violations()
+        if name == "tighten":
+            tablet.tap("Not pulled")
+            settle(tablet, "pulled another?")
+            found["tighten, going on"] = tablet.violations()
+            tablet.tap("End", exact=True)
+            settle(tablet, "Not good:")
+            found["ending"] = tablet.violations()
+    assert {name: what for name, what in found.items() if what} == {}
+    tablet.close()
+
+
+def test_nothing_on_file_says_so_with_the_way_on(tablet):
+    tablet.sign_in().page.keyboard.type("drum brake")
+    tablet.sees("No spec on file for “drum brake”.")
+    tablet.page.get_by_role("link", name="Enter a spec").click()
+    tablet.sees("Torque, as written")
+
+
+def test_a_wrong_pin_and_a_wrong_hub(tablet, tam):
+    tablet.open("/")
+    tablet.tap("Wren Halloway")
+    for digit in "0000":
+        tablet.tap(digit, exact=True)
+    tablet.tap("Sign in")
+    tablet.sees("This is not the PIN.")
+    tablet.sign_in().open(f"/specs/{BUS_SPEC}/prepare?machine={tam.machine()}")
+    tablet.tap("right", exact=True)
+    tablet.tap("W-07")
+    tablet.tap("8 studs, M20")
+    tablet.tap("Start", exact=True)
+    tablet.sees("You see “8 studs, M20”; this spec is for “10 studs, M22”.")
+
+
+def test_a_first_shop_from_nothing(chromium, tmp_path):
+    shop = Shop(tmp_path / "data", "--empty").start()
+    tablet = Tablet(chromium, shop.url)
+    page = tablet.open("/").page
+    page.get_by_label("Name of the shop").fill("Slipway 3")
+    page.get_by_label("Your name").fill("Ada Finch")
+    page.get_by_label("Your PIN").fill("1234")
+    tablet.tap("Set it up")
+    tablet.sees("Who are you?")
+    PINS["Ada Finch"] = "1234"
+    tablet.sign_in("Ada Finch")
+    tablet.sees("Nothing stands open.")
+    page.get_by_role("link", name="Add a machine").click()
+    page.get_by_label("Fleet number").fill("X-1")
+    page.get_by_label("Maker and model").fill("Marrowby Slip 9")
+    tablet.tap("Add it")
+    tablet.sees("No spec on file")
+    page.get_by_role("link", name="Enter a spec").click()
+    expect(page.get_by_label("Maker and model")).to_have_value("Marrowby Slip 9")
+    for label, text in (("Torque, as written", "110"), ("Thread", "M14×1.5"), ("How many", "5"), ("Document", "Slip 9 book")):
+        page.get_by_role("textbox", name=label).fill(text)
+    tablet.tap("Put it on file")
+    tablet.sees("The torque has no unit.")
+    page.get_by_role("textbox", name="Torque, as written").fill("105–115 Nm")
+    tablet.tap("Put it on file")
+    tablet.sees("unchecked, entered by Ada Finch")
+    page.get_by_role("link", name="Prepare X-1").click()
+    tablet.sees("No wrench in the crib can do this joint.")
+    page.get_by_role("link", name="Add a wrench").click()
+    for label, text in (("Name", "half-inch"), ("Lowest mark", "20"), ("Highest mark", "200"), ("Step between two marks", "1")):
+        page.get_by_label(label).fill(text)
+    tablet.tap("Put it into the crib")
+    for choice in ("front", "left", "half-inch", "5"):
+        tablet.tap(choice, exact=choice != "half-inch")
+    tablet.tap("Start", exact=True)
+    tablet.sees("Before the first pull")
+    tablet.close()
+    shop.stop()
+
+
+def test_the_first_load_is_light():
+    files = [f for f in (ROOT / "web" / "dist" / "assets").iterdir() if f.suffix in (".js", ".css")]
+    assert sum(len(gzip.compress(f.read_bytes())) for f in files) < 300_000
+
+
+def test_nothing_is_fetched_from_elsewhere(chromium, shop):
+    tablet = Tablet(chromium, shop.url)
+    asked = []
+    tablet.page.on("request", lambda request: asked.append(request.url))
+    tablet.sign_in()
+    assert asked
+    assert [url for url in asked if not url.startswith((shop.url, "data:"))] == []
+    tablet.close()
