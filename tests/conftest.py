@@ -4,7 +4,7 @@ import pytest
 
 from tests.shop import Shop
 from tight_ledger.store import schema
-from tight_ledger.store.server import HOST, OWNER, SERVING, PrivateServer
+from tight_ledger.store.server import OWNER, SERVING, PrivateServer
 
 
 @pytest.fixture(scope="session")
@@ -19,7 +19,7 @@ def server(tmp_path_factory):
     private = PrivateServer(tmp_path_factory.mktemp("store"))
     private.start()
     schema.migrate(private.url(OWNER))
-    schema.grant(private.url(OWNER), SERVING, HOST)
+    schema.grant(private.url(OWNER), private.url(SERVING))
     yield private
     private.stop()
 

@@ -69,8 +69,7 @@ def databases(data: Path) -> Iterator[tuple[URL, URL]]:
 def prepare(owner: URL, serving: URL) -> None:
     """Tables up to date, rights exactly as they should be."""
     schema.migrate(owner)
-    if "TIGHT_DATABASE_URL" not in os.environ:
-        schema.grant(owner, SERVING, HOST)
+    schema.grant(owner, serving)
     schema.check_rights(serving)
 
 

@@ -34,11 +34,12 @@ def test_the_serving_account_cannot_change_what_was_recorded(server, table, chan
     engine.dispose()
 
 
-def test_exact_rights_are_accepted_and_any_more_refused(server, owner):
+def test_exact_rights_are_accepted_any_more_or_fewer_refused(server, owner):
     schema.check_rights(server.url(SERVING))
     for grant, revoke, named in (
         (f"GRANT UPDATE ON ledger TO '{SERVING}'@'{HOST}'", f"REVOKE UPDATE ON ledger FROM '{SERVING}'@'{HOST}'", "UPDATE on ledger"),
         (f"GRANT DELETE ON tight.* TO '{SERVING}'@'{HOST}'", f"REVOKE DELETE ON tight.* FROM '{SERVING}'@'{HOST}'", "DELETE everywhere"),
+        (f"REVOKE INSERT ON ledger FROM '{SERVING}'@'{HOST}'", f"GRANT INSERT ON ledger TO '{SERVING}'@'{HOST}'", "lacks INSERT on ledger"),
     ):
         owner.execute(text(grant))
         try:

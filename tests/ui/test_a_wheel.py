@@ -59,7 +59,7 @@ def test_from_the_door_to_the_job_card_by_keyboard_and_foot_switch(tablet, fleet
             expect(page.get_by_test_id("figure")).to_have_text(figure)
             tablet.space()
         if stage == "stage 1 of 3":
-            tablet.sees("Lower until the tyre just carries.")
+            expect(page.get_by_role("region", name="now")).to_contain_text("Lower until the tyre just carries.")
             page.keyboard.press("Space")
     for label in ORDER:
         tablet.expect_nut(label, "check 1 of at most 3")
@@ -93,6 +93,17 @@ def test_a_held_key_is_one_pull_and_a_double_press_asks(tablet, run):
     tablet.expect_nut("6")
     tablet.space()
     tablet.expect_nut("3")
+
+
+def test_a_press_before_the_last_was_acknowledged_is_the_next_pull(tablet, run, tam):
+    page = tablet.sign_in().open(f"/runs/{run}").page
+    page.route("**/entries", lambda route: (page.wait_for_timeout(1_500), route.continue_()))
+    tablet.expect_nut("1")
+    page.keyboard.press("Space")
+    page.wait_for_timeout(1_200)
+    page.keyboard.press("Space")
+    tablet.expect_nut("3")
+    assert [v["code"] for v in tam.now(run)["verdicts"]] == []
 
 
 def test_the_key_works_whatever_has_focus_except_while_typing(tablet, run, tam):
@@ -188,6 +199,21 @@ def test_another_tablet_goes_on_at_the_same_pull_and_asks(chromium, shop, tablet
         ("Wren Halloway", "3, stage 1 of 3: clicked at 175 N·m (recorded on coming back)"),
     ]
     other.close()
+
+
+def test_a_session_that_ran_out_loses_no_pull(tablet, run, tam):
+    page = tablet.sign_in().open(f"/runs/{run}").page
+    tablet.expect_nut("1")
+    page.context.clear_cookies()
+    tablet.space()
+    tablet.sees("Who are you?")
+    tablet.tap("Wren Halloway")
+    for digit in "8642":
+        tablet.tap(digit, exact=True)
+    tablet.tap("Sign in")
+    tablet.expect_nut("6")
+    line = next(line for line in tam.get(f"/api/runs/{run}/entries") if line["kind"] == "pulled")
+    assert (line["by"], line["recorded_by"]) == ("Tam Reddick", "Wren Halloway")
 
 
 def test_power_cuts_between_pulls_lose_and_double_nothing(chromium, tmp_path):

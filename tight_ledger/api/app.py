@@ -1,15 +1,16 @@
 """The application: routers, problems, the built front end."""
 
-from collections.abc import AsyncIterator, Awaitable, Callable
+from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 
-from fastapi import FastAPI, Request, Response
+from fastapi import FastAPI
 from fastapi.responses import FileResponse
 from sqlalchemy import URL
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from tight_ledger import __version__
 from tight_ledger.api import machines, people, problems, runs, specs
@@ -17,11 +18,28 @@ from tight_ledger.store.database import Database
 from tight_ledger.work.office import Office
 
 WEB = Path(__file__).parents[2] / "web" / "dist"
-_HEADERS = {
-    "Content-Security-Policy": "default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'",
-    "X-Content-Type-Options": "nosniff",
-    "Referrer-Policy": "no-referrer",
-}
+_HEADERS = [
+    (b"content-security-policy", b"default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'"),
+    (b"x-content-type-options", b"nosniff"),
+    (b"referrer-policy", b"no-referrer"),
+]
+
+
+class Envelope:
+    """Headers on every answer; compression of the front end's files, not of the small answers of the API."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self._app = app
+        self._compressed = GZipMiddleware(app, minimum_size=2_000)
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        async def with_headers(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                message["headers"] = [*message["headers"], *_HEADERS]
+            await send(message)
+
+        api = scope["type"] != "http" or scope["path"].startswith("/api/")
+        await (self._app if api else self._compressed)(scope, receive, with_headers)
 
 
 def create_app(serving: URL | None = None, web: Path = WEB) -> FastAPI:
@@ -41,14 +59,7 @@ def create_app(serving: URL | None = None, web: Path = WEB) -> FastAPI:
     problems.install(app)
     for subject in (people, machines, specs, runs):
         app.include_router(subject.router, responses={422: {"model": problems.Problem, "description": "Refused"}})
-    app.add_middleware(GZipMiddleware, minimum_size=2_000)
-
-    @app.middleware("http")
-    async def headers(request: Request, call: Callable[[Request], Awaitable[Response]]) -> Response:
-        response = await call(request)
-        response.headers.update(_HEADERS)
-        return response
-
+    app.add_middleware(Envelope)
     if (web / "index.html").exists():
         app.mount("/assets", StaticFiles(directory=web / "assets"))
 

@@ -16,8 +16,8 @@ REMEMBER_S = 20.0
 _known: dict[str, tuple[float, Actor]] = {}
 
 
-def office(request: Request) -> Office:
-    """The process's office."""
+async def office(request: Request) -> Office:
+    """The process's office. A coroutine, because a plain function would go through a thread for every request."""
     found: Office = request.app.state.office
     return found
 

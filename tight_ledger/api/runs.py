@@ -55,11 +55,12 @@ async def list_entries(run_id: UUID, office: TheOffice, actor: SignedIn) -> tupl
     return await viewing.lines(office, run_id)
 
 
-@router.post("/{run_id}/entries", operation_id="record_entry", status_code=201)
-async def record_entry(run_id: UUID, request: Report, office: TheOffice, actor: SignedIn) -> Recorded:
+@router.post("/{run_id}/entries", operation_id="record_entry", status_code=201, response_model=Recorded)
+async def record_entry(run_id: UUID, request: Report, office: TheOffice, actor: SignedIn) -> Response:
     """What happened. The same id twice is one entry."""
     accepted = await recording.record(office, actor, run_id, request)
-    return Recorded(accepted=accepted, now=await viewing.now(office, run_id, fresh=False))
+    recorded = Recorded(accepted=accepted, now=await viewing.now(office, run_id, fresh=False))
+    return Response(recorded.model_dump_json(), 201, media_type="application/json")
 
 
 @router.post("/{run_id}/finish", operation_id="finish_run", status_code=201)

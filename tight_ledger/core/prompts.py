@@ -36,22 +36,27 @@ def way_to_turn(hand: Hand) -> str:
     return "clockwise" if hand == "right" else "anticlockwise, left-hand thread"
 
 
-def stage_words(plan: Plan, one: Pass) -> str:
-    """`stage 2 of 3`, `check 1 of at most 3`, or nothing for a task."""
-    same_kind = [p for p in plan.passes if p.kind == one.kind]
-    if one.kind == "torque":
-        return f"stage {same_kind.index(one) + 1} of {len(same_kind)}"
-    if one.kind == "check":
-        rounds = [p for p in same_kind if p.step == one.step]
-        return f"check {rounds.index(one) + 1} of at most {len(rounds)}" if len(rounds) > 1 else "check"
-    return ""
+def stage_words(plan: Plan) -> dict[str, str]:
+    """By pass: `stage 2 of 3`, `check 1 of at most 3`, or nothing for a task."""
+    stages = [one.id for one in plan.passes if one.kind == "torque"]
+    words = {one.id: "" for one in plan.passes}
+    words |= {pass_id: f"stage {number} of {len(stages)}" for number, pass_id in enumerate(stages, start=1)}
+    rounds: dict[str, list[str]] = {}
+    for one in plan.passes:
+        if one.kind == "check":
+            rounds.setdefault(one.step, []).append(one.id)
+    for same in rounds.values():
+        numbered = {pass_id: f"check {number} of at most {len(same)}" for number, pass_id in enumerate(same, start=1)}
+        words |= numbered if len(same) > 1 else dict.fromkeys(same, "check")
+    return words
 
 
 def prompt(plan: Plan, state: RunState, hand: Hand) -> Prompt:
     """The prompt for a run as it stands."""
-    current = next((p for p in plan.passes for s in state.passes if s.id == p.id and s.status == "current"), None)
+    current = next((p for p, s in zip(plan.passes, state.passes, strict=True) if s.status == "current"), None)
     if current is None or not state.next:
         return Prompt(ask="finish")
+    words = stage_words(plan)
     pull = next(p for p in current.pulls if p.id == state.next[0])
     status = {p.id: p.status for p in state.pulls}
     rest = [p for p in current.pulls if status[p.id] == "open" and p.id not in state.next[:1]]
@@ -66,24 +71,24 @@ def prompt(plan: Plan, state: RunState, hand: Hand) -> Prompt:
         pull=pull.id,
         fastener=pull.fastener,
         pass_id=current.id,
-        stage=stage_words(plan, current),
+        stage=words[current.id],
         say=current.say,
         meanwhile=current.meanwhile,
         figure=figure,
         also=also,
         turn=way_to_turn(hand) if pull.fastener is not None else "",
         upcoming=tuple(p.fastener or p.id for p in rest[:4]),
-        then=_after(plan, state, current),
+        then=_after(plan, state, current, words),
         options=current.options,
     )
 
 
-def _after(plan: Plan, state: RunState, current: Pass) -> str:
+def _after(plan: Plan, state: RunState, current: Pass, words: dict[str, str]) -> str:
     """What comes after the current pass."""
-    status = {p.id: p.status for p in state.passes}
-    later = plan.passes[plan.passes.index(current) + 1 :]
-    following = next((p for p in later if status[p.id] == "ahead"), None)
+    later = [(one, s.status) for one, s in zip(plan.passes, state.passes, strict=True)]
+    later = later[[one.id for one, _ in later].index(current.id) + 1 :]
+    following = next((one for one, status in later if status == "ahead"), None)
     if following is None:
-        maybe = next((p for p in later if status[p.id] == "maybe" and p.kind != "stop"), None)
-        return f"{stage_words(plan, maybe)}, if any turned" if maybe is not None else "finish"
-    return stage_words(plan, following) or following.say or following.kind
+        maybe = next((one for one, status in later if status == "maybe" and one.kind != "stop"), None)
+        return f"{words[maybe.id]}, if any turned" if maybe is not None else "finish"
+    return words[following.id] or following.say or following.kind

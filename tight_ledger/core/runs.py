@@ -1,29 +1,20 @@
-"""The fold: a plan and the entries so far give what is next and what is wrong.
+"""A run: a plan and the entries so far give what is next and what is wrong.
 
-Nothing stores the state of a run. Entries say what happened; this judges them.
+Nothing stores the state of a run. Entries say what happened; the fold judges them.
 """
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field
-from datetime import datetime
-from typing import Literal
+from dataclasses import dataclass
 from uuid import UUID
 
-from tight_ledger.core.base import Model
-from tight_ledger.core.entries import PHYSICAL, TIGHTENING, Entry, Outcome
-from tight_ledger.core.plans import Pass, Plan, Policy, Pull, Test
-from tight_ledger.core.verdicts import BAD, Code, Verdict
-
-PullStatus = Literal["open", "done", "covered", "skipped"]
-ANSWERS: dict[str, frozenset[str]] = {
-    "pulled": frozenset({"torque"}),
-    "checked": frozenset({"check"}),
-    "confirmed": frozenset({"do"}),
-}
-"""Which kinds of pass an entry of a kind can answer. `deviated` answers any."""
+from tight_ledger.core.entries import TIGHTENING, Entry, Outcome
+from tight_ledger.core.folding import ANSWERS, Fold, PassState, PullStatus, live_entries
+from tight_ledger.core.plans import Pass, Plan, Policy, Pull
+from tight_ledger.core.verdicts import BAD, Verdict
 
 
-class PullState(Model):
+@dataclass(frozen=True, slots=True)
+class PullState:
     """How one pull stands."""
 
     id: str
@@ -31,16 +22,8 @@ class PullState(Model):
     outcome: str | None = None
 
 
-class PassState(Model):
-    """How one pass stands; `maybe` while the outcomes that decide whether it comes are still open."""
-
-    id: str
-    status: Literal["done", "current", "ahead", "maybe", "skipped"]
-    done: int
-    total: int
-
-
-class RunState(Model):
+@dataclass(frozen=True, slots=True)
+class RunState:
     """A run after its entries."""
 
     seq: int
@@ -64,242 +47,91 @@ class RunState(Model):
         return tuple(v for v in self.verdicts if v.code in BAD and not v.answered)
 
 
-def live_entries(entries: Iterable[Entry]) -> list[Entry]:
-    """Entries that count, each where it counts: repeated ids once, undone ones out, corrections in place.
+class Run:
+    """A plan with its entries. An entry that only follows is folded on; any other folds all of them again."""
 
-    From last to first a live `undone` kills the entry it names, so undo of undo is redo. All corrections of an entry
-    name its original; the last live one is folded in the original's place.
-    """
-    by_id: dict[UUID, Entry] = {}
-    for entry in sorted(entries, key=lambda e: e.seq):
-        by_id.setdefault(entry.id, entry)
-    dead: set[UUID] = set()
-    place: dict[UUID, int] = {}
-
-    def original(entry: Entry) -> Entry:
-        seen = {entry.id}
-        while entry.corrects in by_id and entry.corrects not in seen:
-            entry = by_id[entry.corrects]
-            seen.add(entry.id)
-        return entry
-
-    for entry in reversed(by_id.values()):
-        if entry.id in dead:
-            continue
-        if entry.undoes in by_id and by_id[entry.undoes].how != "wire":
-            dead.add(entry.undoes)
-        elif (root := original(entry)) is not entry:
-            dead.add(entry.id if root.id in dead else root.id)
-            place[entry.id] = root.seq
-    live = [entry for entry in by_id.values() if entry.id not in dead]
-    return sorted(live, key=lambda e: (place.get(e.id, e.seq), e.seq))
-
-
-@dataclass(slots=True)
-class _Fold:
-    plan: Plan
-    policy: Policy
-    order: dict[str, tuple[int, Pass, Pull]]
-    by_pass: dict[str, Pass]
-    outcomes: dict[str, str] = field(default_factory=dict)
-    covered: set[str] = field(default_factory=set)
-    verdicts: list[Verdict] = field(default_factory=list)
-    answered_up_to: dict[str | None, int] = field(default_factory=dict)
-    last_pull_at: dict[UUID, datetime] = field(default_factory=dict)
-    touched: dict[str, None] = field(default_factory=dict)
-    memo: dict[str, bool] = field(default_factory=dict)
-
-    # what is open ---------------------------------------------------------------------------------------------
-
-    def holds(self, test: Test) -> bool:
-        found = [outcome for rounds in test.passes for outcome in self.last_taken(rounds, test.fastener)]
-        if not found:
-            return test.negate
-        return (all if test.every else any)(o in test.one_of for o in found) != test.negate
-
-    def last_taken(self, rounds: tuple[str, ...], fastener: str | None) -> list[str | None]:
-        for pass_id in reversed(rounds):
-            one = self.by_pass[pass_id]
-            pulls = [p for p in one.pulls if fastener is None or p.fastener in (None, fastener)]
-            if taken := [p for p in pulls if not self.is_skipped(one, p)]:
-                return [self.outcomes.get(p.id) for p in taken]
-        return []
-
-    def is_skipped(self, one: Pass, pull: Pull) -> bool:
-        if not one.when and not pull.when:
-            return False
-        if pull.id not in self.memo:
-            self.memo[pull.id] = not all(self.holds(test) for test in (*one.when, *pull.when))
-        return self.memo[pull.id]
-
-    def status(self, one: Pass, pull: Pull) -> PullStatus:
-        if pull.id in self.outcomes:
-            return "covered" if pull.id in self.covered else "done"
-        return "skipped" if self.is_skipped(one, pull) else "open"
-
-    def is_open(self, one: Pass, pull: Pull) -> bool:
-        return pull.id not in self.outcomes and not self.is_skipped(one, pull)
-
-    def first_open(self) -> tuple[Pass | None, tuple[str, ...]]:
-        for one in self.plan.passes:
+    def __init__(self, plan: Plan, policy: Policy | None = None) -> None:
+        self.plan, self._policy = plan, policy
+        self._order: dict[str, tuple[int, Pass, Pull]] = {}
+        for one in plan.passes:
             for pull in one.pulls:
-                if self.is_open(one, pull):
-                    mates = (p.id for p in one.pulls if p.rank == pull.rank and self.is_open(one, p))
-                    return one, tuple(mates)
-        return None, ()
+                self._order[pull.id] = (len(self._order), one, pull)
+        self.entries: list[Entry] = []
+        self._known: set[UUID] = set()
+        self._restart([])
 
-    # what happened --------------------------------------------------------------------------------------------
+    def _restart(self, live: list[Entry]) -> None:
+        started = next((e.started for e in live if e.started is not None), None)
+        policy = self._policy or (started.policy if started else Policy())
+        self._fold = Fold(self.plan, policy, self._order, {p.id: p for p in self.plan.passes})
+        self._paused = False
+        self._outcome: Outcome | None = None
+        self._reasons: tuple[str, ...] = ()
+        self._signed: list[UUID] = []
+        self._live: list[Entry] = []
+        for entry in live:
+            self._take(entry)
 
-    def say(self, code: Code, entry: Entry, pull: Pull | None = None, fastener: str | None = None) -> None:
-        self.verdicts.append(
-            Verdict(
-                code=code,
-                entry=entry.id,
-                seq=entry.seq,
-                pull=pull.id if pull else entry.pull,
-                fastener=fastener or (pull.fastener if pull else entry.fastener),
-            )
+    def _take(self, entry: Entry) -> None:
+        self._live.append(entry)
+        if entry.kind in ("paused", "resumed"):
+            self._paused = entry.kind == "paused"
+        elif entry.kind == "finished":
+            self._outcome, self._reasons, self._signed = entry.outcome, entry.reasons or (), []
+        elif entry.kind == "signed":
+            self._signed.append(entry.by)
+        else:
+            if self._outcome is not None and entry.kind in TIGHTENING | {"loosened", "replaced"}:
+                self._fold.say("not_called_for", entry)
+            self._fold.take(entry)
+
+    def add(self, fresh: Iterable[Entry]) -> None:
+        """Take in entries, in any order, repeated ids allowed."""
+        last = self.entries[-1].seq if self.entries else 0
+        new = []
+        for entry in sorted(fresh, key=lambda e: e.seq):
+            if entry.id not in self._known:
+                self._known.add(entry.id)
+                new.append(entry)
+        self.entries.extend(new)
+        if all(e.seq > last and e.undoes is None and e.corrects is None and e.started is None for e in new):
+            for entry in new:
+                self._take(entry)
+        else:
+            self.entries.sort(key=lambda e: e.seq)
+            self._restart(live_entries(self.entries))
+
+    def state(self) -> RunState:
+        """The run as it stands."""
+        fold, order = self._fold, self._order
+        current, following = fold.first_open()
+        verdicts = fold.judged(current)
+        complete = current is None
+        clean = complete and not any(v.code in BAD and not v.answered for v in verdicts)
+        hanging = fold.hanging()
+        undoable = (
+            e.id
+            for e in self._live
+            if e.kind in (*ANSWERS, "loosened", "replaced") and e.how != "wire"
+            and not (e.pull in order and order[e.pull][1].id in hanging)
+        )  # fmt: skip
+        return RunState(
+            seq=self.entries[-1].seq if self.entries else 0,
+            next=following,
+            pulls=tuple(PullState(p.id, fold.status(one, p), fold.outcomes.get(p.id)) for _, one, p in order.values()),
+            passes=tuple(fold.pass_state(one, current) for one in self.plan.passes),
+            verdicts=verdicts,
+            complete=complete,
+            clean=clean,
+            paused=self._paused,
+            touched=tuple(fold.touched),
+            outcome=self._outcome,
+            reasons=self._reasons,
+            standing="do not move" if self._outcome == "good" and not clean else self._outcome,
+            signed_by=tuple(self._signed),
+            live=tuple(e.id for e in self._live),
+            undoable=tuple(undoable) if self._outcome is None else (),
         )
-
-    def take(self, entry: Entry) -> None:
-        if entry.in_conflict and entry.kind in PHYSICAL:
-            self.say("conflict", entry)
-        if entry.kind in TIGHTENING:
-            self.pace(entry)
-        if entry.kind in ("loosened", "replaced") and entry.pull is None:
-            self.reopen(entry)
-        elif entry.kind == "deviated" and entry.pull is None:
-            self.say("deviated", entry)
-            self.answered_up_to[entry.fastener] = entry.seq
-        elif entry.kind in ANSWERS or entry.kind == "deviated":
-            self.answer(entry)
-        self.memo.clear()
-
-    def pace(self, entry: Entry) -> None:
-        before = self.last_pull_at.get(entry.device)
-        self.last_pull_at[entry.device] = entry.at_device
-        if before is None or entry.reading is not None:
-            return
-        if 0 <= (entry.at_device - before).total_seconds() < self.policy.fastest_pull_s:
-            self.say("implausible", entry)
-
-    def answer(self, entry: Entry) -> None:
-        fastener = entry.fastener
-        if entry.pull not in self.order:
-            self.say("off_plan", entry)
-            if fastener is not None and entry.kind in TIGHTENING:
-                self.touched[fastener] = None
-            return
-        index, one, pull = self.order[entry.pull]
-        if pull.fastener is not None and entry.kind in TIGHTENING:
-            self.touched[pull.fastener] = None
-        if entry.kind != "deviated" and one.kind not in ANSWERS[entry.kind]:
-            self.say("off_plan", entry, pull)
-        elif pull.id in self.outcomes and pull.id not in self.covered:
-            if entry.kind in TIGHTENING:
-                friendly = self.policy.second_click == "check" and entry.reading is None
-                self.say("second_click" if friendly else "twice", entry, pull)
-        elif not self.is_open(one, pull):
-            self.say("not_called_for", entry, pull)
-        else:
-            self.close(entry, index, one, pull)
-
-    def close(self, entry: Entry, index: int, one: Pass, pull: Pull) -> None:
-        current, following = self.first_open()
-        if current is not None and pull.id not in following:
-            self.say("out_of_order" if current.id == one.id else "stage_early", entry, pull)
-        if entry.tools is not None and pull.tool is not None and pull.tool not in entry.tools:
-            self.say("wrong_tool", entry, pull)
-        outcome = self.outcome(entry, one, pull)
-        if outcome in ("low", "high"):
-            self.say("low" if outcome == "low" else "high", entry, pull)
-        if outcome == "moved":
-            self.say("turned", entry, pull)
-        if entry.kind == "deviated":
-            self.say("deviated", entry, pull)
-            self.answered_up_to[pull.fastener] = entry.seq
-        if entry.kind in TIGHTENING:
-            self.cover(entry, index, pull)
-        if outcome != "low":
-            self.outcomes[pull.id] = outcome
-
-    def outcome(self, entry: Entry, one: Pass, pull: Pull) -> str:
-        if entry.kind == "deviated":
-            return entry.option or "deviated"
-        if entry.kind == "confirmed":
-            return entry.option or "done"
-        if one.kind == "check":
-            return "moved" if entry.moved else "still"
-        if pull.band is None:
-            return "ok"
-        shown = entry.reading or entry.setting
-        return pull.band.judge(shown.torque_nm / pull.factor) if shown is not None else "ok"
-
-    def cover(self, entry: Entry, index: int, pull: Pull) -> None:
-        """Earlier open stages of a fastener that is now tighter are never asked for again."""
-        for earlier_index, one, earlier in self.order.values():
-            if earlier_index >= index:
-                break
-            if earlier.fastener == pull.fastener and one.kind in ("torque", "check") and self.is_open(one, earlier):
-                self.outcomes[earlier.id] = "skipped"
-                self.covered.add(earlier.id)
-                self.say("skipped", entry, earlier)
-
-    def reopen(self, entry: Entry) -> None:
-        """All stages of what came loose start again; within an until-loop only those of the newest round taken."""
-        if entry.fastener is None:
-            loose = {pull.fastener for _, _, pull in self.order.values()}
-        else:
-            loose = {f for unit in self.plan.units if entry.fastener in unit for f in unit} or {entry.fastener}
-        newest: dict[str, str] = {}
-        for _, one, pull in self.order.values():
-            if pull.id in self.outcomes:
-                newest[one.step] = one.id
-        for _, one, pull in self.order.values():
-            old_round = any(one.until_loops) and newest.get(one.step) != one.id
-            if pull.fastener in loose and pull.fastener is not None and not old_round:
-                self.outcomes.pop(pull.id, None)
-                self.covered.discard(pull.id)
-        for fastener in sorted(f for f in loose if f is not None):
-            self.answered_up_to[fastener] = entry.seq
-            self.say("reopened", entry, fastener=fastener)
-
-    # how it stands --------------------------------------------------------------------------------------------
-
-    def judged(self, stopped_at: Pass | None) -> tuple[Verdict, ...]:
-        whole_joint = self.answered_up_to.get(None, 0)
-        answered = []
-        for v in self.verdicts:
-            up_to = max(whole_joint, self.answered_up_to.get(v.fastener, 0) if v.fastener is not None else 0)
-            closed = v.code == "low" and v.pull is not None and v.pull in self.outcomes
-            answered.append(v.model_copy(update={"answered": closed or v.seq < up_to}))
-        if stopped_at is not None and stopped_at.kind == "stop":
-            answered.append(Verdict(code="stopped", pull=stopped_at.id))
-        return tuple(answered)
-
-    def pass_state(self, one: Pass, current: Pass | None) -> PassState:
-        statuses = [self.status(one, pull) for pull in one.pulls]
-        total = sum(s != "skipped" for s in statuses)
-        done = sum(s in ("done", "covered") for s in statuses)
-        if current is not None and current.id == one.id:
-            return PassState(id=one.id, status="current", done=done, total=total)
-        if total == 0:
-            return PassState(id=one.id, status="skipped", done=0, total=0)
-        if done == total:
-            return PassState(id=one.id, status="done", done=done, total=total)
-        undecided = any(None in self.last_taken(rounds, test.fastener) for test in one.when for rounds in test.passes)
-        return PassState(id=one.id, status="maybe" if undecided else "ahead", done=done, total=total)
-
-    def hanging(self) -> set[str]:
-        """Passes whose outcomes a later pass that has begun hangs on."""
-        return {
-            pass_id
-            for _, one, pull in self.order.values()
-            if pull.id in self.outcomes
-            for test in (*one.when, *pull.when)
-            for rounds in test.passes
-            for pass_id in rounds
-        }
 
 
 def replay(plan: Plan, entries: Iterable[Entry], policy: Policy | None = None) -> RunState:
@@ -310,51 +142,6 @@ def replay(plan: Plan, entries: Iterable[Entry], policy: Policy | None = None) -
         entries: in any order, repeated ids allowed.
         policy: the shop's choices; by default those in the `started` entry.
     """
-    everything = list(entries)
-    live = live_entries(everything)
-    started = next((e.started for e in live if e.started is not None), None)
-    order: dict[str, tuple[int, Pass, Pull]] = {}
-    for one in plan.passes:
-        for pull in one.pulls:
-            order[pull.id] = (len(order), one, pull)
-    fold = _Fold(plan, policy or (started.policy if started else Policy()), order, {p.id: p for p in plan.passes})
-    paused, outcome, reasons, signed = False, None, (), []  # type: bool, Outcome | None, tuple[str, ...], list[UUID]
-    for entry in live:
-        if entry.kind in ("paused", "resumed"):
-            paused = entry.kind == "paused"
-        elif entry.kind == "finished":
-            outcome, reasons, signed = entry.outcome, entry.reasons or (), []
-        elif entry.kind == "signed":
-            signed.append(entry.by)
-        else:
-            if outcome is not None and entry.kind in TIGHTENING | {"loosened", "replaced"}:
-                fold.say("not_called_for", entry)
-            fold.take(entry)
-    current, following = fold.first_open()
-    verdicts = fold.judged(current)
-    complete = current is None
-    clean = complete and not any(v.code in BAD and not v.answered for v in verdicts)
-    hanging = fold.hanging()
-    undoable = [
-        e.id
-        for e in live
-        if e.kind in (*ANSWERS, "loosened", "replaced") and e.how != "wire"
-        and not (e.pull in order and order[e.pull][1].id in hanging)
-    ]  # fmt: skip
-    return RunState(
-        seq=max((e.seq for e in everything), default=0),
-        next=following,
-        pulls=tuple(PullState(id=p.id, status=fold.status(one, p), outcome=fold.outcomes.get(p.id)) for _, one, p in order.values()),
-        passes=tuple(fold.pass_state(one, current) for one in plan.passes),
-        verdicts=verdicts,
-        complete=complete,
-        clean=clean,
-        paused=paused,
-        touched=tuple(fold.touched),
-        outcome=outcome,
-        reasons=reasons,
-        standing="do not move" if outcome == "good" and not clean else outcome,
-        signed_by=tuple(signed),
-        live=tuple(e.id for e in live),
-        undoable=tuple(undoable) if outcome is None else (),
-    )
+    run = Run(plan, policy)
+    run.add(entries)
+    return run.state()

@@ -2,7 +2,7 @@
 
 from tight_ledger.core.base import Model
 from tight_ledger.core.entries import Entry
-from tight_ledger.core.plans import Pass, Plan
+from tight_ledger.core.plans import Plan
 from tight_ledger.core.prompts import stage_words
 from tight_ledger.core.runs import RunState
 
@@ -29,15 +29,16 @@ class PassLine(Model):
     total: int
 
 
-def pass_words(plan: Plan, one: Pass) -> str:
-    """`stage 2 of 3`, or the task."""
-    return stage_words(plan, one) or one.say.rstrip(".") or one.kind
+def pass_words(plan: Plan) -> dict[str, str]:
+    """By pass: `stage 2 of 3`, or the task."""
+    stages = stage_words(plan)
+    return {one.id: stages[one.id] or one.say.rstrip(".") or one.kind for one in plan.passes}
 
 
 def entry_words(plan: Plan, entry: Entry) -> str:
     """`6, stage 2 of 3: clicked at 350 N·m`."""
     one, pull = next(((p, pull) for p in plan.passes for pull in p.pulls if pull.id == entry.pull), (None, None))
-    where = ", ".join(part for part in (entry.fastener or "", pass_words(plan, one) if one is not None else "") if part)
+    where = ", ".join(part for part in (entry.fastener or "", pass_words(plan)[one.id] if one is not None else "") if part)
     shown = entry.reading or entry.setting or (pull.setting if pull is not None else None)
     figure = f" at {shown.figure:g} {shown.unit}" if shown is not None else ""
     what = {
@@ -54,41 +55,47 @@ def entry_words(plan: Plan, entry: Entry) -> str:
 
 def pass_lines(plan: Plan, state: RunState) -> tuple[PassLine, ...]:
     """The passes that are, were or may come; tasks too."""
+    words = pass_words(plan)
     return tuple(
-        PassLine(id=one.id, words=pass_words(plan, one), status=s.status, done=s.done, total=s.total)
+        PassLine(id=one.id, words=words[one.id], status=s.status, done=s.done, total=s.total)
         for one, s in zip(plan.passes, state.passes, strict=True)
         if (s.status != "skipped" and one.kind != "stop") or s.status == "current"
     )
 
 
 def fasteners_now(plan: Plan, state: RunState) -> tuple[FastenerNow, ...]:
-    """Every fastener of the plan, in the order of its first pull."""
-    outcome = {pull.id: pull for pull in state.pulls}
-    bad = {v.fastener for v in state.unanswered()}
-    following = set(state.next[:1])
-    rows: dict[str, list[tuple[Pass, str, str | None]]] = {}
-    coming: set[str] = set()
+    """Every fastener of the plan, by number."""
+    wrong: dict[str | None, list[str]] = {}
+    for verdict in state.unanswered():
+        wrong.setdefault(verdict.fastener, []).append(verdict.words.split(": ", 1)[-1])
+    stages: dict[str, list[bool]] = {}
+    checked: dict[str, str] = {}
+    coming, first = "", state.next[0] if state.next else None
+    standing = iter(state.pulls)
     for one in plan.passes:
         for pull in one.pulls:
-            if pull.fastener is not None:
-                now = outcome[pull.id]
-                rows.setdefault(pull.fastener, []).append((one, now.status, now.outcome))
-                if pull.id in following:
-                    coming.add(pull.fastener)
-    found = []
-    for label, pulls in rows.items():
-        stages = [(status, result) for one, status, result in pulls if one.kind == "torque"]
-        marks = sum(status == "done" for status, _ in stages)
-        checks = [result for one, status, result in pulls if one.kind == "check" and status == "done"]
-        checked = checks[-1] or "" if checks else ""
-        said = [f"{marks} of {len(stages)} stages"] if stages else []
-        said += {"still": ["did not turn in the check"], "moved": ["turned in the check"]}.get(checked, [])
-        said += ["next"] if label in coming else []
-        said += [v.words.split(": ", 1)[-1] for v in state.unanswered() if v.fastener == label]
-        found.append(
-            FastenerNow(
-                label=label, marks=marks, of=len(stages), checked=checked, next=label in coming,
-                flagged=label in bad, words=f"{label}: {', '.join(said)}",
-            )
-        )  # fmt: skip
-    return tuple(sorted(found, key=lambda f: (len(f.label), f.label)))
+            now = next(standing)
+            if pull.fastener is None:
+                continue
+            if now.id == first:
+                coming = pull.fastener
+            if one.kind == "torque":
+                stages.setdefault(pull.fastener, []).append(now.status == "done")
+            elif one.kind == "check" and now.status == "done":
+                checked[pull.fastener] = now.outcome or ""
+            stages.setdefault(pull.fastener, [])
+    return tuple(
+        _fastener(label, done, checked.get(label, ""), label == coming, wrong.get(label, []))
+        for label, done in sorted(stages.items(), key=lambda row: (len(row[0]), row[0]))
+    )
+
+
+def _fastener(label: str, stages: list[bool], checked: str, coming: bool, wrong: list[str]) -> FastenerNow:
+    marks = sum(stages)
+    said = [f"{marks} of {len(stages)} stages"] if stages else []
+    said += {"still": ["did not turn in the check"], "moved": ["turned in the check"]}.get(checked, [])
+    said += ["next", *wrong] if coming else wrong
+    return FastenerNow(
+        label=label, marks=marks, of=len(stages), checked=checked, next=coming, flagged=bool(wrong),
+        words=f"{label}: {', '.join(said)}",
+    )  # fmt: skip

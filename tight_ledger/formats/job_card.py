@@ -83,7 +83,7 @@ def _facts(card: Card, zone: ZoneInfo) -> list[tuple[str, str]]:
     return [
         ("Machine", f"{sheet.machine.fleet_number} · {sheet.machine.maker} {sheet.machine.model}"),
         ("Position", f"{sheet.position_words or 'the whole machine'} · {sheet.hand}-hand thread"),
-        ("Spec", f"{sheet.title}, revision {sheet.spec_revision} · {sheet.procedure}"),
+        ("Spec", f"{sheet.title}, revision {sheet.spec_revision} · {sheet.procedure}{'' if sheet.checked else ' · UNCHECKED'}"),
         ("Source", source),
         ("Wrench", f"{sheet.wrench.name}, {sheet.wrench.lowest:g}–{sheet.wrench.highest:g} {sheet.wrench.unit}"),
         ("Proof on the machine", sheet.proof),

@@ -37,7 +37,9 @@ class Database:
 
     @staticmethod
     def _pool(address: URL, size: int, **more: Any) -> AsyncEngine:
-        return create_async_engine(address, pool_size=size, max_overflow=8, pool_recycle=1800, pool_timeout=10, **more)
+        return create_async_engine(
+            address, pool_size=size, max_overflow=8, pool_recycle=1800, pool_timeout=10, skip_autocommit_rollback=True, **more
+        )
 
     async def run(self, work: Callable[[AsyncConnection], Awaitable[_T]], *, transaction: bool = False) -> _T:
         """Do some work on a connection; again if the connection or a lock was lost.

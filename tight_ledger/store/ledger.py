@@ -1,5 +1,6 @@
 """The ledger: streams of sealed entries. The only writes are inserts."""
 
+import asyncio
 from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -26,33 +27,14 @@ class Stored:
     seq: int
     body: bytes
     seal: bytes
-    repeated: bool = False
+    entry: Entry | Note | None = None
+    """As it was built here; None if it was there already."""
 
 
 class Build(Protocol):
     """Makes the entry for the place it is given."""
 
     def __call__(self, seq: int) -> Entry | Note: ...
-
-
-class Heads:
-    """The newest (seq, seal) of streams, as last seen here. Only a hint: the primary key decides."""
-
-    def __init__(self, most: int = 20_000) -> None:
-        self._heads: OrderedDict[UUID, tuple[int, bytes]] = OrderedDict()
-        self._most = most
-
-    def get(self, stream: UUID) -> tuple[int, bytes] | None:
-        return self._heads.get(stream)
-
-    def put(self, stream: UUID, seq: int, sealed: bytes) -> None:
-        self._heads[stream] = (seq, sealed)
-        self._heads.move_to_end(stream)
-        if len(self._heads) > self._most:
-            self._heads.popitem(last=False)
-
-    def forget(self, stream: UUID) -> None:
-        self._heads.pop(stream, None)
 
 
 async def head(connection: AsyncConnection, stream: UUID) -> tuple[int, bytes]:
@@ -66,42 +48,129 @@ async def by_id(connection: AsyncConnection, entry_id: UUID) -> Stored | None:
     """An entry that is already there."""
     query = select(ledger.c.id, ledger.c.seq, ledger.c.body, ledger.c.seal).where(ledger.c.id == entry_id)
     row = (await connection.execute(query)).first()
-    return Stored(row.id, row.seq, row.body.encode(), bytes(row.seal), repeated=True) if row else None
+    return Stored(row.id, row.seq, row.body.encode(), bytes(row.seal)) if row else None
+
+
+@dataclass(frozen=True, slots=True)
+class _Sealed:
+    entry: Entry | Note
+    body: bytes
+    seal: bytes
+
+    def row(self, subject: str, stream: UUID) -> dict[str, object]:
+        entry = self.entry
+        return {
+            "stream": stream, "seq": entry.seq, "id": entry.id, "subject": subject, "kind": entry.kind,
+            "at_server": entry.at_server.replace(tzinfo=None), "body": self.body.decode(), "seal": self.seal,
+        }  # fmt: skip
+
+    def stored(self) -> Stored:
+        return Stored(self.entry.id, self.entry.seq, self.body, self.seal, self.entry)
+
+
+def _sealed(build: Build, at: tuple[int, bytes]) -> _Sealed:
+    entry = build(at[0] + 1)
+    body = canonical(entry)
+    return _Sealed(entry, body, seal(at[1], body))
 
 
 async def add(connection: AsyncConnection, subject: str, stream: UUID, build: Build, at: tuple[int, bytes]) -> Stored:
     """Insert the entry after the head given. Raises IntegrityError if the place or the id is taken."""
-    entry = build(at[0] + 1)
-    body = canonical(entry)
-    sealed = seal(at[1], body)
-    await connection.execute(
-        insert(ledger).values(
-            stream=stream, seq=entry.seq, id=entry.id, subject=subject, kind=entry.kind,
-            at_server=entry.at_server.replace(tzinfo=None), body=body.decode(), seal=sealed,
-        )
-    )  # fmt: skip
-    return Stored(entry.id, entry.seq, body, sealed)
+    sealed = _sealed(build, at)
+    await connection.execute(insert(ledger), sealed.row(subject, stream))
+    return sealed.stored()
 
 
-async def append(database: Database, heads: Heads, subject: str, stream: UUID, entry_id: UUID, build: Build) -> Stored:
-    """Append one entry under the next free seq. The same id twice is the same entry once."""
+@dataclass(slots=True)
+class _Waiting:
+    subject: str
+    stream: UUID
+    entry_id: UUID
+    build: Build
+    done: "asyncio.Future[Stored]"
 
-    async def attempt(connection: AsyncConnection) -> Stored:
+
+class Appender:
+    """Appends entries under the next free seq of their streams; the same id twice is the same entry once.
+
+    What several people report at the same moment goes into one statement, and each is acknowledged only when it is
+    durable. The heads of streams that are kept here are hints: the primary key decides.
+    """
+
+    MOST_AT_ONCE, MOST_HEADS = 64, 20_000
+
+    def __init__(self, database: Database) -> None:
+        self._database = database
+        self._waiting: list[_Waiting] = []
+        self._writing: asyncio.Task[None] | None = None
+        self._heads: OrderedDict[UUID, tuple[int, bytes]] = OrderedDict()
+
+    async def append(self, subject: str, stream: UUID, entry_id: UUID, build: Build) -> Stored:
+        """Append one entry.
+
+        Raises:
+            DatabaseAway: the database does not answer; send the same again.
+        """
+        one = _Waiting(subject, stream, entry_id, build, asyncio.get_running_loop().create_future())
+        self._waiting.append(one)
+        if self._writing is None:
+            self._writing = asyncio.create_task(self._write())
+        return await one.done
+
+    async def _write(self) -> None:
+        try:
+            while self._waiting:
+                batch, self._waiting = self._waiting[: self.MOST_AT_ONCE], self._waiting[self.MOST_AT_ONCE :]
+                try:
+                    stored = await self._database.run(lambda connection, batch=batch: self._together(connection, batch))  # type: ignore[misc]
+                    for one, where in zip(batch, stored, strict=True):
+                        if not one.done.done():
+                            one.done.set_result(where)
+                except Exception as error:  # each of those who wait is told
+                    for one in batch:
+                        if not one.done.done():
+                            one.done.set_exception(error)
+        finally:
+            self._writing = None
+
+    async def _together(self, connection: AsyncConnection, batch: list[_Waiting]) -> list[Stored]:
+        heads: dict[UUID, tuple[int, bytes]] = {}
+        sealed = []
+        for one in batch:
+            at = heads.get(one.stream) or self._heads.get(one.stream) or await head(connection, one.stream)
+            sealed.append(_sealed(one.build, at))
+            heads[one.stream] = (at[0] + 1, sealed[-1].seal)
+        rows = [entry.row(one.subject, one.stream) for one, entry in zip(batch, sealed, strict=True)]
+        try:
+            await connection.execute(insert(ledger), rows)
+        except IntegrityError as error:
+            if error_code(error) != DUPLICATE:
+                raise
+            return [await self._alone(connection, one) for one in batch]
+        for stream, at in heads.items():
+            self._remember(stream, at)
+        return [entry.stored() for entry in sealed]
+
+    async def _alone(self, connection: AsyncConnection, one: _Waiting) -> Stored:
+        """After a collision: is it there already, or has the stream moved on?"""
         while True:
-            place = heads.get(stream) or await head(connection, stream)
+            self._heads.pop(one.stream, None)
+            if (there := await by_id(connection, one.entry_id)) is not None:
+                return there
             try:
-                return await add(connection, subject, stream, build, place)
+                stored = await add(connection, one.subject, one.stream, one.build, await head(connection, one.stream))
             except IntegrityError as error:
                 if error_code(error) != DUPLICATE:
                     raise
-            heads.forget(stream)
-            if (there := await by_id(connection, entry_id)) is not None:
-                return there
+            else:
+                self._remember(one.stream, (stored.seq, stored.seal))
+                return stored
 
-    stored = await database.run(attempt)
-    if not stored.repeated:
-        heads.put(stream, stored.seq, stored.seal)
-    return stored
+    def _remember(self, stream: UUID, at: tuple[int, bytes]) -> None:
+        self._heads[stream] = at
+        self._heads.move_to_end(stream)
+        if len(self._heads) > self.MOST_HEADS:
+            self._heads.popitem(last=False)
 
 
 async def read(connection: AsyncConnection, stream: UUID, after: int = 0) -> Sequence[tuple[int, bytes, bytes]]:

@@ -1,5 +1,6 @@
 """Migrating under the owner's account; granting to, and checking, the account that serves."""
 
+from contextlib import suppress
 from pathlib import Path
 
 from alembic import command
@@ -7,6 +8,7 @@ from alembic.config import Config
 from alembic.migration import MigrationContext
 from alembic.script import ScriptDirectory
 from sqlalchemy import URL, Connection, create_engine, text
+from sqlalchemy.exc import OperationalError
 
 from tight_ledger.core.base import Invalid
 from tight_ledger.store.tables import INSERT_ONLY, READ_ONLY, metadata
@@ -51,12 +53,22 @@ def migrate(owner: URL) -> None:
         engine.dispose()
 
 
-def grant(owner: URL, user: str, host: str = "localhost") -> None:
-    """Give the serving account exactly what it needs."""
-    engine = create_engine(owner)
+def _account(serving: URL) -> str:
+    """The serving account as the server knows it: 'user'@'host'. It need not see any database yet."""
+    engine = create_engine(serving._replace(database=None))
     try:
-        with engine.begin() as connection:
-            account = f"'{user}'@'{host}'"
+        with engine.connect() as connection:
+            user, host = str(connection.scalar(text("SELECT CURRENT_USER()"))).rsplit("@", 1)
+    finally:
+        engine.dispose()
+    return f"'{user}'@'{host}'"
+
+
+def grant(owner: URL, serving: URL) -> None:
+    """Give the serving account what it needs; an owner who may not grant leaves that to the server's keeper."""
+    account, engine = _account(serving), create_engine(owner)
+    try:
+        with engine.begin() as connection, suppress(OperationalError):
             for table, rights in allowed().items():
                 connection.execute(text(f"GRANT {', '.join(sorted(rights))} ON `{owner.database}`.`{table}` TO {account}"))
     finally:
@@ -64,16 +76,15 @@ def grant(owner: URL, user: str, host: str = "localhost") -> None:
 
 
 def check_rights(serving: URL) -> None:
-    """Refuse to serve under an account that could change the ledger.
+    """Refuse to serve under an account that could change the ledger, or that lacks what it needs.
 
     Raises:
-        Invalid: the account has more rights than it needs.
+        Invalid: the account has more rights than it needs, or fewer.
     """
-    engine = create_engine(serving.set(drivername="mariadb+pymysql"))
+    account, engine = _account(serving), create_engine(serving)
     try:
         with engine.connect() as connection:
-            user, host = str(connection.scalar(text("SELECT CURRENT_USER()"))).rsplit("@", 1)
-            grantee = {"g": f"'{user}'@'{host}'"}
+            grantee = {"g": account, "d": serving.database}
             wide = connection.execute(
                 text(
                     "SELECT PRIVILEGE_TYPE FROM information_schema.USER_PRIVILEGES WHERE GRANTEE = :g AND PRIVILEGE_TYPE <> 'USAGE'"
@@ -82,16 +93,22 @@ def check_rights(serving: URL) -> None:
                 grantee,
             ).scalars()
             narrow = connection.execute(
-                text("SELECT TABLE_NAME, PRIVILEGE_TYPE FROM information_schema.TABLE_PRIVILEGES WHERE GRANTEE = :g"), grantee
+                text("SELECT TABLE_NAME, PRIVILEGE_TYPE FROM information_schema.TABLE_PRIVILEGES WHERE GRANTEE = :g AND TABLE_SCHEMA = :d"),
+                grantee,
             )
-            rights = allowed()
-            excess = [f"{right} everywhere" for right in wide]
-            excess += [f"{right} on {table}" for table, right in narrow if right not in rights.get(table, set())]
+            has = {f"{right} on {table}" for table, right in narrow} | {f"{right} everywhere" for right in wide}
+    except OperationalError as error:
+        raise Invalid(
+            "database account", f"{account} cannot open {serving.database}.", "Grant it what docs/architecture.md lists."
+        ) from error
     finally:
         engine.dispose()
-    if excess:
+    needs = {f"{right} on {table}" for table, rights in allowed().items() for right in rights}
+    if excess := sorted(has - needs):
         raise Invalid(
             "database account",
-            f"“{user}” may do more than it needs: {', '.join(sorted(excess)[:6])}.",
+            f"{account} may do more than it needs: {', '.join(excess[:6])}.",
             "Serve under an account that can only read and add to the ledger.",
         )
+    if lacking := sorted(needs - has):
+        raise Invalid("database account", f"{account} lacks {', '.join(lacking[:6])}.", "Grant it what docs/architecture.md lists.")

@@ -1,5 +1,6 @@
 """Finding a spec: one box, a machine picked first or named in the words."""
 
+from datetime import datetime
 from typing import Literal
 from uuid import UUID
 
@@ -85,6 +86,12 @@ async def _checked(connection: AsyncConnection, spec: Spec) -> tuple[bool, Note 
     notes = [n for n in await ledger.notes(connection, spec.id) if n.revision == spec.revision]
     entered = next((n for n in notes if n.kind == "entered"), None)
     return any(n.kind == "checked" for n in notes), entered
+
+
+async def checked_by(connection: AsyncConnection, spec: Spec, at: datetime) -> bool:
+    """Whether a second person had checked this revision by then."""
+    notes = await ledger.notes(connection, spec.id)
+    return any(n.kind == "checked" and n.revision == spec.revision and n.at_server <= at for n in notes)
 
 
 async def find(office: Office, asked: str, machine_id: UUID | None) -> Found:

@@ -11,12 +11,12 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from tight_ledger.core.base import NotOnFile
 from tight_ledger.core.entries import Entry, Started
 from tight_ledger.core.people import Person
-from tight_ledger.core.runs import RunState, replay
+from tight_ledger.core.runs import Run, RunState
 from tight_ledger.core.specs import Hand
 from tight_ledger.store import files, runs
 from tight_ledger.store.database import Database
 from tight_ledger.store.files import Shop
-from tight_ledger.store.ledger import Heads
+from tight_ledger.store.ledger import Appender
 from tight_ledger.store.runs import RunRow
 
 MOST_REMEMBERED = 500
@@ -30,32 +30,39 @@ class Actor:
     device: UUID
 
 
-@dataclass(slots=True)
 class Remembered:
     """A run as last read. What it lacks is fetched; the ledger decides."""
 
-    row: RunRow
-    started: Started
-    entries: list[Entry]
-    hand: Hand | None = None
-    _state: RunState | None = None
+    def __init__(self, row: RunRow, entries: list[Entry]) -> None:
+        self.row = row
+        self.started: Started = next(e.started for e in entries if e.started is not None)
+        self.hand: Hand | None = None
+        self._run = Run(self.started.plan)
+        self._run.add(entries)
+        self._state: RunState | None = None
+
+    @property
+    def entries(self) -> list[Entry]:
+        """By seq."""
+        return self._run.entries
 
     @property
     def seq(self) -> int:
-        """The last seq without a gap before it."""
-        return self.entries[-1].seq if self.entries else 0
+        """The last seq; there is none missing before it."""
+        return self.entries[-1].seq
 
     def add(self, fresh: list[Entry]) -> None:
         """Take in what follows without a gap."""
         for entry in fresh:
             if entry.seq == self.seq + 1:
-                self.entries.append(entry)
+                self._run.add([entry])
+                self._state = None
 
     @property
     def state(self) -> RunState:
-        """The fold, made again only when something came."""
-        if self._state is None or self._state.seq != self.seq:
-            self._state = replay(self.started.plan, self.entries)
+        """The fold's view, made again only when something came."""
+        if self._state is None:
+            self._state = self._run.state()
         return self._state
 
 
@@ -65,8 +72,11 @@ class Office:
 
     database: Database
     now: Callable[[], datetime] = lambda: datetime.now(UTC)
-    heads: Heads = field(default_factory=Heads)
+    appender: Appender = field(init=False)
     remembered: OrderedDict[UUID, Remembered] = field(default_factory=OrderedDict)
+
+    def __post_init__(self) -> None:
+        self.appender = Appender(self.database)
 
     async def shop(self) -> Shop:
         """The shop.
@@ -89,8 +99,7 @@ class Office:
         if known is None:
             row = await runs.find(connection, run_id)
             entries = await runs.entries(connection, run_id)
-            started = next(e.started for e in entries if e.started is not None)
-            known = self.remembered[run_id] = Remembered(row, started, entries)
+            known = self.remembered[run_id] = Remembered(row, entries)
             if len(self.remembered) > MOST_REMEMBERED:
                 self.remembered.popitem(last=False)
         else:

@@ -7,11 +7,11 @@ from pydantic import Field
 
 from tight_ledger.core.base import Invalid, Model, MustAsk, Stale
 from tight_ledger.core.entries import PHYSICAL, TIGHTENING, Entry, Outcome, Report
+from tight_ledger.core.folding import ANSWERS
 from tight_ledger.core.outcomes import judge_finish
 from tight_ledger.core.people import require_lead
-from tight_ledger.core.plans import Pull
+from tight_ledger.core.plans import Pass, Pull
 from tight_ledger.core.quantities import unit_slips
-from tight_ledger.core.runs import ANSWERS
 from tight_ledger.store import ledger, people
 from tight_ledger.work.office import Actor, Office, Remembered
 from tight_ledger.work.signing_in import require_person
@@ -47,8 +47,8 @@ class Sign(Model):
     at_device: datetime
 
 
-def _planned(run: Remembered, pull_id: str | None) -> Pull | None:
-    return next((p for one in run.started.plan.passes for p in one.pulls if p.id == pull_id), None)
+def _planned(run: Remembered, pull_id: str | None) -> tuple[Pass | None, Pull | None]:
+    return next(((one, pull) for one in run.started.plan.passes for pull in one.pulls if pull.id == pull_id), (None, None))
 
 
 def _check(run: Remembered, actor: Actor, report: Report) -> None:
@@ -60,14 +60,12 @@ def _check(run: Remembered, actor: Actor, report: Report) -> None:
     """
     if report.kind not in REPORTABLE:
         raise Invalid("kind", f"“{report.kind}” is not reported here.", f"Report {', '.join(sorted(REPORTABLE))}.")
-    pull = _planned(run, report.pull)
+    one, pull = _planned(run, report.pull)
     if report.kind in ANSWERS and pull is None:
         raise Invalid("pull", f"The plan has no pull “{report.pull}”.", "Name one of the run's pulls.")
-    if pull is not None:
-        kind = next(one.kind for one in run.started.plan.passes if pull in one.pulls)
-        if report.kind in ANSWERS and kind not in ANSWERS[report.kind]:
-            raise Invalid("kind", f"“{report.kind}” does not answer {pull.id}.", f"It is a {kind}.")
-    labels = {p.fastener for one in run.started.plan.passes for p in one.pulls if p.fastener}
+    if one is not None and report.kind in ANSWERS and one.kind not in ANSWERS[report.kind]:
+        raise Invalid("kind", f"“{report.kind}” does not answer {report.pull}.", f"It is a {one.kind}.")
+    labels = (p.fastener for one in run.started.plan.passes for p in one.pulls)
     if report.fastener is not None and report.fastener not in labels:
         raise Invalid("fastener", f"This joint has no fastener {report.fastener}.", "Name one on the map.")
     if report.kind == "checked" and report.moved is None:
@@ -99,7 +97,7 @@ def _ask(run: Remembered, actor: Actor, report: Report) -> None:
                 f"That came {gap:.1f} s after the last one, faster than a pull can be made.",
                 "Was it a pull of its own?",
             )
-    pull = _planned(run, report.pull)
+    _, pull = _planned(run, report.pull)
     if report.reading is None or pull is None or pull.band is None or "unit" in affirmed:
         return
     if slips := unit_slips(report.reading.torque_nm / pull.factor, pull.band):
@@ -136,8 +134,8 @@ async def record(office: Office, actor: Actor, run_id: UUID, report: Report) -> 
 
 
 async def _append(office: Office, run: Remembered, entry_id: UUID, build: ledger.Build) -> Accepted:
-    stored = await ledger.append(office.database, office.heads, "run", run.row.id, entry_id, build)
-    entry = Entry.model_validate_json(stored.body)
+    stored = await office.appender.append("run", run.row.id, entry_id, build)
+    entry = stored.entry if isinstance(stored.entry, Entry) else Entry.model_validate_json(stored.body)
     if entry.seq == run.seq + 1:
         run.add([entry])
     elif entry.seq > run.seq:
@@ -146,7 +144,7 @@ async def _append(office: Office, run: Remembered, entry_id: UUID, build: ledger
 
 
 def _accepted(stored: ledger.Stored, entry: Entry) -> Accepted:
-    return Accepted(id=entry.id, seq=entry.seq, seal=stored.seal.hex(), repeated=stored.repeated, in_conflict=entry.in_conflict)
+    return Accepted(id=entry.id, seq=entry.seq, seal=stored.seal.hex(), repeated=stored.entry is None, in_conflict=entry.in_conflict)
 
 
 async def _again(office: Office, entry_id: UUID) -> Accepted:

@@ -18,6 +18,7 @@ from tight_ledger.core.specs import Hand, Source
 from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.core.words import FastenerNow, PassLine, entry_words, fasteners_now, pass_lines
 from tight_ledger.store import files, ledger, people
+from tight_ledger.work.finding import checked_by
 from tight_ledger.work.office import Office, Remembered
 
 
@@ -40,6 +41,7 @@ class RunSheet(Model):
     condition: str
     seat: str
     meters: tuple[Meter, ...]
+    checked: bool
     proof: str
     started_at: datetime
     plan_digest: str
@@ -108,7 +110,7 @@ class Card(Model):
 def now_of(run: Remembered, hand: Hand) -> Now:
     """The changing part of the view. Pure: the caller has read what is new."""
     plan, state = run.started.plan, run.state
-    bad = set(state.unanswered())
+    bad = {id(v) for v in state.unanswered()}
     last = next((e for e in reversed(run.entries) if e.id in state.undoable), None)
     return Now(
         seq=state.seq,
@@ -116,7 +118,8 @@ def now_of(run: Remembered, hand: Hand) -> Now:
         fasteners=fasteners_now(plan, state),
         passes=pass_lines(plan, state),
         verdicts=tuple(
-            VerdictLine(code=v.code, words=v.words, remedy=v.remedy, answered=v.answered, keeps_from_good=v in bad) for v in state.verdicts
+            VerdictLine(code=v.code, words=v.words, remedy=v.remedy, answered=v.answered, keeps_from_good=id(v) in bad)
+            for v in state.verdicts
         ),
         complete=state.complete,
         clean=state.clean,
@@ -188,6 +191,7 @@ async def _sheet(connection: AsyncConnection, run: Remembered) -> RunSheet:
         condition=spec.condition,
         seat=spec.seat,
         meters=run.started.meters,
+        checked=await checked_by(connection, spec, first.at_server),
         proof=run.started.proof,
         started_at=first.at_server,
         plan_digest=first.plan or "",

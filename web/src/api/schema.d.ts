@@ -2265,6 +2265,8 @@ export interface components {
          * @description What does not change in a run.
          */
         RunSheet: {
+            /** Checked */
+            checked: boolean;
             /** Condition */
             condition: string;
             /**

@@ -1,9 +1,8 @@
-import { useQueryClient } from "@tanstack/react-query";
 import { Moon, Search, Sun, UserRound, Users } from "lucide-react";
 import { useState } from "react";
-import { NavLink, useNavigate } from "react-router";
-import { api } from "../api/client";
+import { NavLink } from "react-router";
 import { useMe } from "./useMe";
+import { useSwitch } from "./useSwitch";
 
 const THEME = "tight.theme";
 
@@ -21,18 +20,12 @@ function isNight(): boolean {
 /** The places, under the thumb; and who is signed in, one tap from somebody else. */
 export function Dock() {
   const me = useMe();
-  const queries = useQueryClient();
-  const navigate = useNavigate();
+  const leave = useSwitch();
   const [night, setNight] = useState(isNight);
   const turn = () => {
     localStorage.setItem(THEME, night ? "day" : "night");
     applyTheme();
     setNight(!night);
-  };
-  const leave = async () => {
-    await api.DELETE("/api/sessions");
-    queries.clear();
-    navigate("/");
   };
   const place = "btn btn-ghost flex-1 max-w-48 gap-2";
   return (

@@ -81,7 +81,10 @@ function Facts({ card }: { card: Schemas["Card"] }) {
   const { sheet } = card;
   const facts = [
     ["Machine", `${sheet.machine.maker} ${sheet.machine.model}`],
-    ["Spec", `revision ${sheet.spec_revision}, ${sheet.procedure} · ${sheet.source.document} ${sheet.source.page}`],
+    [
+      "Spec",
+      `revision ${sheet.spec_revision}, ${sheet.procedure}${sheet.checked ? "" : ", unchecked"} · ${sheet.source.document} ${sheet.source.page}`,
+    ],
     ["Wrench", sheet.wrench.name],
     ["Seen on the hub", sheet.proof],
     ["Meter", sheet.meters.map((meter) => `${meter.figure} ${meter.kind}`).join(", ") || "none read"],

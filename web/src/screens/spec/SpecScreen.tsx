@@ -59,9 +59,7 @@ export function SpecScreen() {
           </div>
           <p>
             Pulled in the order{" "}
-            <b>
-              {spec.layout.orders["main"]?.map((rank) => (Array.isArray(rank) ? rank.join("+") : rank)).join(" · ")}
-            </b>
+            <b>{spec.layout.orders.main?.map((rank) => (Array.isArray(rank) ? rank.join("+") : rank)).join(" · ")}</b>
           </p>
           {on ? (
             <Link className="btn btn-primary min-h-20 text-2xl" to={`/specs/${id}/prepare?machine=${on.id}`}>

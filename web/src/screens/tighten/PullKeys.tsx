@@ -1,6 +1,7 @@
 import { Check } from "lucide-react";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
+import { atDevice } from "../../parts/ids";
 import { useMe } from "../../parts/useMe";
 import { usePullKey } from "../../parts/usePullKey";
 import type { Happened, Recorder } from "./useRecorder";
@@ -26,10 +27,16 @@ export function PullKeys({ sheet, now, recorder, label, blocked, onEnd }: Props)
   const { prompt } = now;
   const [pressed, setPressed] = useState(0);
   const [reason, setReason] = useState("");
-  const press = (happened: Happened) => {
-    if (recorder.busy || recorder.question) return;
+  const waiting = useRef<{ asked: string; at: string; moved: boolean } | null>(null);
+  const press = (happened: Happened, at = atDevice()) => {
+    if (recorder.question || recorder.away) return;
+    if (recorder.busy) {
+      waiting.current = { asked: prompt.ask, at, moved: happened.moved === true };
+      return;
+    }
     setPressed((count) => count + 1);
     recorder.record({
+      at_device: at,
       claimed_seq: now.seq + 1,
       told: now.verdicts.filter((v) => !v.answered).map((v) => v.code),
       ...happened,
@@ -43,6 +50,15 @@ export function PullKeys({ sheet, now, recorder, label, blocked, onEnd }: Props)
     stop: () => {},
     finish: onEnd,
   };
+  // A press that came before the last one was acknowledged belongs to the next pull, and to its own moment.
+  useEffect(() => {
+    const early = waiting.current;
+    if (!early || recorder.busy) return;
+    waiting.current = null;
+    if (early.asked !== prompt.ask || recorder.question) return;
+    if (prompt.ask === "click") press({ kind: "pulled", ...nut }, early.at);
+    if (prompt.ask === "turned") press({ kind: "checked", ...nut, moved: early.moved }, early.at);
+  });
   usePullKey(blocked ? null : acts[prompt.ask]);
   const look = "btn min-h-28 flex-1 text-3xl landscape:min-h-32";
   const quiet = recorder.busy ? "opacity-60" : "";

@@ -1,8 +1,9 @@
-import { ArrowLeft, Flag, Volume2, VolumeX } from "lucide-react";
+import { ArrowLeft, Flag, UserRound, Volume2, VolumeX } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 import { setSound, soundOn } from "../../parts/feedback";
+import { useSwitch } from "../../parts/useSwitch";
 
 type Props = {
   sheet: Schemas["RunSheet"];
@@ -14,6 +15,7 @@ type Props = {
 
 /** Which wheel of which machine, with which wrench, in whose hands; and the way out. */
 export function TopStrip({ sheet, people, by, onBy, onEnd }: Props) {
+  const leave = useSwitch();
   const [sound, setOn] = useState(soundOn);
   return (
     <header className="border-base-300 flex flex-wrap items-center gap-2 border-b px-2 py-1">
@@ -44,6 +46,9 @@ export function TopStrip({ sheet, people, by, onBy, onEnd }: Props) {
         }}
       >
         {sound ? <Volume2 aria-hidden="true" /> : <VolumeX aria-hidden="true" />}
+      </button>
+      <button type="button" className="btn btn-ghost btn-square" aria-label="somebody else records" onClick={leave}>
+        <UserRound aria-hidden="true" />
       </button>
       <button type="button" className="btn gap-2" onClick={onEnd}>
         <Flag aria-hidden="true" size={20} /> End

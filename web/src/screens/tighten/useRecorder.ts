@@ -1,12 +1,12 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useState } from "react";
 import { api, ask, Problem, type Schemas } from "../../api/client";
-import { entriesQuery, nowQuery } from "../../api/queries";
+import { entriesQuery, meQuery, nowQuery } from "../../api/queries";
 import { felt } from "../../parts/feedback";
 import { atDevice, newId } from "../../parts/ids";
 
 export type Report = Schemas["Report"];
-export type Happened = Omit<Partial<Report>, "id" | "at_device"> & { kind: Report["kind"] };
+export type Happened = Omit<Partial<Report>, "id"> & { kind: Report["kind"] };
 
 const key = (run: string) => `tight.outbox.${run}`;
 
@@ -30,7 +30,9 @@ export function useRecorder(run: string, by: string) {
       queries.invalidateQueries({ queryKey: entriesQuery(run).queryKey });
     },
     onError: (error) => {
-      if (error instanceof Problem && !error.away && error.ask === null) {
+      if (error instanceof Problem && error.field === "session") {
+        queries.invalidateQueries({ queryKey: meQuery.queryKey }); // to the door; what is kept goes out afterwards
+      } else if (error instanceof Problem && !error.away && error.ask === null) {
         clear();
         queries.invalidateQueries({ queryKey: nowQuery(run).queryKey });
       }
@@ -55,7 +57,7 @@ export function useRecorder(run: string, by: string) {
   }, []);
 
   const record = useCallback(
-    (happened: Happened) => put({ by, ...happened, id: newId(), at_device: atDevice() }),
+    (happened: Happened) => put({ by, at_device: atDevice(), ...happened, id: newId() }),
     [put, by],
   );
   const question = kept && send.error instanceof Problem && send.error.ask ? send.error : null;

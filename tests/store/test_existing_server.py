@@ -1,0 +1,48 @@
+"""On a database server that somebody else keeps; and what a start refuses in one sentence."""
+
+import os
+
+import pytest
+
+from tests import shop as shops
+from tests.shop import Shop
+from tight_ledger.store.server import OWNER, SERVING, PrivateServer
+
+
+@pytest.fixture
+def elsewhere(tmp_path, monkeypatch):
+    server = PrivateServer(tmp_path / "elsewhere")
+    server.start()
+    urls = {
+        "TIGHT_DATABASE_URL": server.url(SERVING).render_as_string(hide_password=False),
+        "TIGHT_OWNER_DATABASE_URL": server.url(OWNER).render_as_string(hide_password=False),
+    }
+    monkeypatch.setattr(shops, "ENVIRONMENT", os.environ | urls)
+    yield server
+    server.stop()
+
+
+def test_serves_from_it_and_leaves_it_running(elsewhere, tmp_path):
+    shop = Shop(tmp_path / "data").start()
+    assert shop.hand().get("/api/find", asked="sb-04 rear")["hits"]
+    shop.stop()
+    assert not (tmp_path / "data" / "mariadb").exists()
+    assert elsewhere.running_port() == elsewhere.port
+
+
+def test_one_address_of_two_is_refused(elsewhere, tmp_path, monkeypatch):
+    monkeypatch.setattr(shops, "ENVIRONMENT", {k: v for k, v in shops.ENVIRONMENT.items() if k != "TIGHT_OWNER_DATABASE_URL"})
+    assert "One of two addresses is missing" in Shop(tmp_path / "data").run("up").stderr
+
+
+def test_a_serving_account_that_owns_everything_is_refused(elsewhere, tmp_path, monkeypatch):
+    owner = shops.ENVIRONMENT["TIGHT_OWNER_DATABASE_URL"]
+    monkeypatch.setattr(shops, "ENVIRONMENT", shops.ENVIRONMENT | {"TIGHT_DATABASE_URL": owner})
+    refused = Shop(tmp_path / "data").run("up", "--port", "0")
+    assert refused.returncode == 1
+    assert "may do more than it needs" in refused.stderr
+
+
+def test_a_port_that_is_taken(shop, tmp_path):
+    refused = Shop(tmp_path / "data").run("up", "--port", str(shop.port))
+    assert refused.stderr.strip() == f"Port {shop.port} is taken. Give another: ./tight up --port 8440."
