@@ -32,7 +32,7 @@ def test_serves_from_it_and_leaves_it_running(elsewhere, tmp_path):
 
 def test_one_address_of_two_is_refused(elsewhere, tmp_path, monkeypatch):
     monkeypatch.setattr(shops, "ENVIRONMENT", {k: v for k, v in shops.ENVIRONMENT.items() if k != "TIGHT_OWNER_DATABASE_URL"})
-    assert "One of two addresses is missing" in Shop(tmp_path / "data").run("up").stderr
+    assert "One of two addresses is missing" in Shop(tmp_path / "data").run("up", "--port", "0").stderr
 
 
 def test_a_serving_account_that_owns_everything_is_refused(elsewhere, tmp_path, monkeypatch):

@@ -59,7 +59,7 @@ def test_from_the_door_to_the_job_card_by_keyboard_and_foot_switch(tablet, fleet
             expect(page.get_by_test_id("figure")).to_have_text(figure)
             tablet.space()
         if stage == "stage 1 of 3":
-            expect(page.get_by_role("region", name="now")).to_contain_text("Lower until the tyre just carries.")
+            expect(page.get_by_role("region", name="now")).to_contain_text("then stage 2 of 3")  # the task itself, not its announcement
             page.keyboard.press("Space")
     for label in ORDER:
         tablet.expect_nut(label, "check 1 of at most 3")

@@ -27,11 +27,11 @@ export function PullKeys({ sheet, now, recorder, label, blocked, onEnd }: Props)
   const { prompt } = now;
   const [pressed, setPressed] = useState(0);
   const [reason, setReason] = useState("");
-  const waiting = useRef<{ asked: string; at: string; moved: boolean } | null>(null);
+  const waiting = useRef<{ asked: string; pull: string | null; at: string; moved: boolean } | null>(null);
   const press = (happened: Happened, at = atDevice()) => {
     if (recorder.question || recorder.away) return;
     if (recorder.busy) {
-      waiting.current = { asked: prompt.ask, at, moved: happened.moved === true };
+      waiting.current = { asked: prompt.ask, pull: prompt.pull ?? null, at, moved: happened.moved === true };
       return;
     }
     setPressed((count) => count + 1);
@@ -58,6 +58,9 @@ export function PullKeys({ sheet, now, recorder, label, blocked, onEnd }: Props)
     if (early.asked !== prompt.ask || recorder.question) return;
     if (prompt.ask === "click") press({ kind: "pulled", ...nut }, early.at);
     if (prompt.ask === "turned") press({ kind: "checked", ...nut, moved: early.moved }, early.at);
+    // A task is confirmed by a press that was meant for it, never by one that came before it was shown.
+    if (prompt.ask === "confirm" && early.pull === prompt.pull)
+      press({ kind: "confirmed", pull: early.pull }, early.at);
   });
   usePullKey(blocked ? null : acts[prompt.ask]);
   const look = "btn min-h-28 flex-1 text-3xl landscape:min-h-32";
