@@ -14,7 +14,7 @@ from tight_ledger.core.quantities import parse_torque
 from tight_ledger.core.specs import WHEEL_RETORQUE, WHEEL_TIGHTEN, Spec
 from tight_ledger.core.steps import Do
 from tight_ledger.core.tools.wrenches import Wrench
-from tight_ledger.demo.history import story
+from tight_ledger.demo.history import Clock, story
 from tight_ledger.store import files, people
 from tight_ledger.store.files import Shop
 from tight_ledger.store.ledger import moment
@@ -93,7 +93,8 @@ async def load(office: Office) -> bool:
             await fleet.read_meter(office, actor, machine.id, Meter(kind=kind, figure=row[kind]))
     for row in data["wrenches"]:
         await fleet.add_wrench(office, Wrench(id=demo_id("wrench", row["name"]), **row))
+    before = Office(office.database, now=Clock(office.now() - timedelta(days=90)))
     for row in data["wheels"]:
-        await finding.enter_spec(office, actor, wheel_spec(row), checked=True)
+        await finding.enter_spec(before, actor, wheel_spec(row), checked=True)
     await story(office, actor, demo_id)
     return True
