@@ -85,6 +85,37 @@ def test_bad_input_names_field_fault_and_remedy_and_leaves_nothing(tam, change, 
     assert hits(tam, title) == []
 
 
+def test_a_figure_from_the_wrong_column_is_asked_about_before_it_is_saved(tam):
+    title = f"Odd {uuid4().hex}"
+    odd = MINIMAL | {"title": title, "torque": "430 lbf·ft", "thread": "M8", "property_class": "8.8"}
+    asked = tam.http.post("/api/specs/minimal", json=odd)
+    assert (asked.status_code, asked.json()["ask"]) == (409, "figure")
+    assert "lbf·in or lbf·ft?" in asked.json()["fault"]
+    assert hits(tam, title) == []
+    assert tam.http.post("/api/specs/minimal", params={"affirmed": "figure"}, json=odd).status_code == 201
+    assert len(hits(tam, title)) == 1
+
+
+def test_a_spec_with_an_angle_is_on_file_and_says_why_it_cannot_start_yet(tam):
+    angled = MINIMAL | {"torque": "85-95 ft lb + 90°", "thread": "½-20 UNF", "model": "Oake 4"}
+    spec = tam.http.post("/api/specs/minimal", json=angled).json()["id"]
+    file = tam.get(f"/api/specs/{spec}")
+    assert file["spec"]["layout"]["kinds"]["stud"]["thread"] == "1/2-20 UNF"
+    refused = {c["wrench"]["name"]: c["refused"] for c in tam.get(f"/api/specs/{spec}/wrenches")}
+    assert refused["W-02 half-inch"] == "Steps of kind “angle” cannot be played yet."
+    body = tam.start_body(tam.machine("Tarn Oake 4"), spec=spec, proof="8", wrench=str(demo_id("wrench", "W-02 half-inch")))
+    assert "cannot be played yet" in tam.http.post("/api/runs", json=body).json()["fault"]
+
+
+def test_an_estimate_is_no_spec(tam):
+    made = tam.get("/api/estimate", thread="M12", property_class="8.8", condition="zinc")
+    assert made["shown"][0]["figure"] == "88.0"
+    choices = tam.get("/api/estimate/choices")
+    assert {"8.8", "grade 5"} <= set(choices["property_classes"])
+    refused = tam.http.get("/api/estimate", params={"thread": "M12", "property_class": "8.8", "condition": "wet"})
+    assert refused.json()["field"] == "condition"
+
+
 @pytest.mark.parametrize(
     ("path", "said"), [(f"/api/specs/{uuid4()}", "No spec"), (f"/api/machines/{uuid4()}", "No machine"), ("/api/specs/7", "cannot be read")]
 )

@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tight_ledger.core.base import Invalid
-from tight_ledger.core.quantities import TORQUE_UNITS, Band, from_nm, parse_torque, show_band, to_nm, unit_slips
+from tight_ledger.core.quantities import TORQUE_UNITS, Band, from_nm, parse_figure, parse_torque, show_band, to_nm, unit_slips
 
 BAND = Band(quantity="torque", low=565, high=605)
 figures = st.floats(min_value=0.5, max_value=3_000)
@@ -28,6 +28,18 @@ def test_reads_what_a_mechanic_types(typed, low, high, unit):
     band = parse_torque(typed)
     assert (from_nm(band.low, unit), from_nm(band.high, unit)) == pytest.approx((low, high))
     assert band.written == typed
+
+
+def test_a_torque_and_an_angle():
+    torque, angle = parse_figure("85-95 ft lb + 90°")
+    assert (from_nm(torque.low, "lbf·ft"), from_nm(torque.high, "lbf·ft")) == pytest.approx((85, 95))
+    assert (angle.low, angle.high, angle.target, angle.quantity) == (85, 95, 90, "angle")
+    assert parse_figure("30 Nm + 85–95 deg")[1].target is None
+    assert parse_figure("30 Nm + 120 ± 10°")[1].low == 110
+    assert parse_figure("30 Nm")[1] is None
+    for typed in ("30 Nm +", "30 Nm + tight", "30 Nm + 900°", "30 Nm + 95–85°"):
+        with pytest.raises(Invalid):
+            parse_figure(typed)
 
 
 @pytest.mark.parametrize(

@@ -41,7 +41,7 @@ def _answer(status: int, kind: str, field: str, fault: str, remedy: str, ask: st
 async def on_fault(_: Request, fault: Exception) -> JSONResponse:
     """A refusal by the core or a use case."""
     assert isinstance(fault, Fault)
-    status, kind = STATUS[type(fault)]
+    status, kind = next(STATUS[refusal] for refusal in type(fault).__mro__ if refusal in STATUS)
     return _answer(status, kind, fault.field, fault.fault, fault.remedy, fault.ask if isinstance(fault, MustAsk) else None)
 
 

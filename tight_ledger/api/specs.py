@@ -1,18 +1,22 @@
 """Finding and entering specs; the wrenches that can do them."""
 
+from typing import Annotated
 from uuid import UUID
 
 from fastapi import APIRouter, Query
 
 from tight_ledger.api.desk import SignedIn, TheOffice
 from tight_ledger.core.base import Model
+from tight_ledger.core.estimates import Estimate, conditions, estimate
 from tight_ledger.core.specs import MinimalSpec, Spec
+from tight_ledger.core.threads import classes
 from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.store import files
 from tight_ledger.work import finding, fleet
 from tight_ledger.work.finding import Found, SpecFile
 from tight_ledger.work.starting import WrenchChoice, wrench_choices
 
+Affirmed = Annotated[tuple[str, ...], Query(description="what was asked, and answered with yes")]
 router = APIRouter(prefix="/api", tags=["specs"])
 
 
@@ -35,15 +39,39 @@ async def read_spec(spec_id: UUID, office: TheOffice, actor: SignedIn) -> SpecFi
 
 
 @router.post("/specs", operation_id="enter_spec", status_code=201)
-async def enter_spec(request: Spec, office: TheOffice, actor: SignedIn) -> Entered:
+async def enter_spec(request: Spec, office: TheOffice, actor: SignedIn, affirmed: Affirmed = ()) -> Entered:
     """A whole spec, as JSON; it is unchecked."""
-    return Entered(id=await finding.enter_spec(office, actor, request))
+    return Entered(id=await finding.enter_spec(office, actor, request, affirmed=affirmed))
 
 
 @router.post("/specs/minimal", operation_id="enter_minimal_spec", status_code=201)
-async def enter_minimal_spec(request: MinimalSpec, office: TheOffice, actor: SignedIn) -> Entered:
+async def enter_minimal_spec(request: MinimalSpec, office: TheOffice, actor: SignedIn, affirmed: Affirmed = ()) -> Entered:
     """The least that a spec takes; it is unchecked."""
-    return Entered(id=await finding.enter_minimal(office, actor, request))
+    return Entered(id=await finding.enter_minimal(office, actor, request, affirmed))
+
+
+class EstimateChoices(Model):
+    """The classes and conditions that an estimate knows."""
+
+    property_classes: tuple[str, ...]
+    conditions: tuple[str, ...]
+
+
+@router.get("/estimate/choices", operation_id="list_estimate_choices")
+async def list_estimate_choices(actor: SignedIn) -> EstimateChoices:
+    """What an estimate can be made for."""
+    return EstimateChoices(property_classes=classes(), conditions=conditions())
+
+
+@router.get("/estimate", operation_id="estimate_torque")
+async def estimate_torque(
+    actor: SignedIn,
+    thread: str = Query(max_length=40),
+    property_class: str = Query(max_length=20),
+    condition: str = Query(max_length=20),
+) -> Estimate:
+    """What thread, class and friction would give: an estimate that no run can start from."""
+    return estimate(thread, property_class, condition)
 
 
 @router.get("/specs/{spec_id}/wrenches", operation_id="list_wrench_choices")

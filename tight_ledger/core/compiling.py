@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
 
-from tight_ledger.core.base import Invalid
+from tight_ledger.core.base import Invalid, NotYet
 from tight_ledger.core.layouts import ranked
 from tight_ledger.core.plans import Pass, Plan, Policy, Pull, Refs, Test, Tooling
 from tight_ledger.core.quantities import Band
@@ -69,7 +69,7 @@ class _Compiler:
                 continue
             builder = _BUILDERS.get(type(step))
             if builder is None:
-                raise Invalid(step.id, f"Steps of kind “{step.kind}” cannot be played yet.", "Keep to torque, check, do, stop and repeat.")
+                raise NotYet(step.id, f"Steps of kind “{step.kind}” cannot be played yet.", "Keep to torque, check, do, stop and repeat.")
             self.steps[step.id] = step
             self.add(step, context, *builder(self, step, context))
 
@@ -222,7 +222,7 @@ _Built = tuple[tuple[Pull, ...], dict[str, object]]
 
 def _torque(compiler: _Compiler, step: Torque, context: _Context) -> _Built:
     if step.ladder or step.found or step.plus or step.watch or step.timing:
-        raise Invalid(step.id, "Ladders, found figures, added readings, watches and timing cannot be played yet.", "Give at or share.")
+        raise NotYet(step.id, "Ladders, found figures, added readings, watches and timing cannot be played yet.", "Give at or share.")
 
     def band_of(label: str) -> Band:
         if step.at is not None:
@@ -245,7 +245,7 @@ def _task(compiler: _Compiler, step: Do | Stop, context: _Context) -> _Built:
     pass_id = step.id + context.suffix()
     if isinstance(step, Do):
         if step.by:
-            raise Invalid(step.id, "Choices by a measured value cannot be played yet.", "Give the options alone.")
+            raise NotYet(step.id, "Choices by a measured value cannot be played yet.", "Give the options alone.")
         options = {"options": step.options}
         if step.per_fastener:
             rows = compiler.in_order(step)

@@ -12,6 +12,8 @@ class Kind(Model):
     """A kind of fastener within a joint."""
 
     thread: str
+    property_class: str = ""
+    coating: str = ""
     single_use: bool = False
     yields: bool = False
     note: str = ""
@@ -84,7 +86,16 @@ def ranked(rank: str | tuple[str, ...]) -> tuple[str, ...]:
     return (rank,) if isinstance(rank, str) else rank
 
 
-def bolt_circle(*, count: int, diameter_mm: float, kind: str, thread: str, looked_at: str = "from outside", first: str = "") -> Layout:
+def bolt_circle(
+    *,
+    count: int,
+    diameter_mm: float,
+    kind: str,
+    thread: str,
+    property_class: str = "",
+    looked_at: str = "from outside",
+    first: str = "",
+) -> Layout:
     """A bolt circle numbered clockwise from the top, with its star order as `main`.
 
     Args:
@@ -107,7 +118,7 @@ def bolt_circle(*, count: int, diameter_mm: float, kind: str, thread: str, looke
             )
             for i, angle in enumerate(angles)
         ),
-        kinds={kind: Kind(thread=thread)},
+        kinds={kind: Kind(thread=thread, property_class=property_class)},
         orders={"main": tuple(str(label) for label in order)},
         looked_at=looked_at,
         first=first,

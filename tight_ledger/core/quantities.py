@@ -208,6 +208,42 @@ def parse_torque(text: str) -> Band:
     )
 
 
+ANGLE_TOLERANCE_DEG = 5.0
+"""An angle written without a range. Common practice, no source."""
+_ANGLE = re.compile(r"^\s*(\d+(?:[.,]\d+)?)\s*°?\s*(?:(–|—|-|\bto\b|±)\s*(\d+(?:[.,]\d+)?)\s*)?(?:°|deg(?:rees?)?)\s*$", re.IGNORECASE)
+
+
+def parse_angle(text: str) -> Band:
+    """A typed angle as a band in degrees: `90°`, `85–95°`, `120 ± 5 deg`.
+
+    Raises:
+        Invalid: no angle, or one outside 0 to 720°.
+    """
+    match = _ANGLE.match(text)
+    if match is None:
+        raise Invalid("torque", f"“{text.strip()}” is not an angle.", "Write 90° or 85–95° after the plus.")
+    first = float(match[1].replace(",", "."))
+    second = float(match[3].replace(",", ".")) if match[3] else None
+    if second is None or match[2] == "±":
+        spread = ANGLE_TOLERANCE_DEG if second is None else second
+        low, high, target = first - spread, first + spread, first
+    else:
+        low, high, target = first, second, None
+    if not 0 < low <= high <= 720:
+        raise Invalid("torque", f"“{text.strip()}” is not an angle that is turned.", "It lies above 0 and at most 720°, low figure first.")
+    return Band(quantity="angle", low=low, high=high, target=target, written=text.strip())
+
+
+def parse_figure(text: str) -> tuple[Band, Band | None]:
+    """A typed figure: a torque, and the angle after it if there is one: `85-95 ft lb + 90°`.
+
+    Raises:
+        Invalid: see `parse_torque` and `parse_angle`.
+    """
+    torque, plus, angle = text.partition("+")
+    return parse_torque(torque), parse_angle(angle) if plus else None
+
+
 SLIPS: tuple[tuple[float, str], ...] = (
     (NM_PER_UNIT["lbf·ft"], "N·m against lbf·ft"),
     (12.0, "lbf·ft against lbf·in"),

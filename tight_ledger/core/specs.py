@@ -9,8 +9,9 @@ from pydantic import Field, model_validator
 from tight_ledger.core.base import Invalid, Model, Names, digest
 from tight_ledger.core.layouts import Layout, bolt_circle
 from tight_ledger.core.machines import Applies, Position, Positions, Side
-from tight_ledger.core.quantities import Band, parse_torque
-from tight_ledger.core.steps import Check, Condition, Do, Each, Repeat, Step, Torque
+from tight_ledger.core.quantities import Band, parse_figure
+from tight_ledger.core.steps import Angle, Check, Condition, Do, Each, Repeat, Step, Torque
+from tight_ledger.core.threads import parse_thread
 
 Hand = Literal["right", "left"]
 Grade = Literal["maker's manual", "maker's bulletin", "fastener maker", "shop experience"]
@@ -140,6 +141,8 @@ class MinimalSpec(Model):
     model: str = Field(min_length=1, max_length=80)
     torque: str = Field(min_length=1, max_length=60)
     thread: str = Field(min_length=2, max_length=40)
+    property_class: str = Field(default="", max_length=20)
+    condition: str = Field(default="", max_length=120)
     count: int
     thread_hand: Hand = "right"
     document: str = Field(min_length=1, max_length=200)
@@ -149,9 +152,12 @@ class MinimalSpec(Model):
         """A whole spec: three stages in star order, then a check, on a drawn circle.
 
         Raises:
-            Invalid: the torque or the count cannot be used.
+            Invalid: the figure, the thread or the count cannot be used.
         """
-        final = parse_torque(self.torque)
+        final, angle = parse_figure(self.torque)
+        procedures: dict[str, tuple[Step, ...]] = {"tighten": WHEEL_TIGHTEN, "retorque": WHEEL_RETORQUE}
+        if angle is not None:  # after an angle no going back to check
+            procedures = {"tighten": (*WHEEL_STAGES, Angle(id="turn", kind="angle", at=angle))}
         wrong = [str(n) for n in (self.count - 1, self.count + 1)]
         return Spec(
             id=spec_id,
@@ -160,19 +166,20 @@ class MinimalSpec(Model):
             applies_to=(Applies(maker=self.maker, model=self.model),),
             positions=Positions(axles=("front", "rear"), sides=("left", "right")),
             thread_hand=self.thread_hand,
-            condition="as the source says",
+            condition=self.condition or "as the source says",
             cautions=("Entered by hand and not checked by a second person.",),
             proof=Proof(ask="How many studs?", options=(wrong[0], str(self.count), wrong[1]), answer=str(self.count)),
             layout=bolt_circle(
                 count=self.count,
                 diameter_mm=200,
                 kind="stud",
-                thread=self.thread,
+                thread=parse_thread(self.thread).designation,
+                property_class=self.property_class,
                 looked_at="from outside; the circle is drawn, not measured",
                 first="the stud marked 1",
             ),
             finals={"stud": final},
-            procedures={"tighten": WHEEL_TIGHTEN, "retorque": WHEEL_RETORQUE},
+            procedures=procedures,
             source=Source(document=self.document, page=self.page),
         )
 
@@ -184,7 +191,7 @@ _CHECK = Repeat(
     until=Condition(step="check", one_of=frozenset({"still"})),
     steps=(Check(id="check", kind="check"),),
 )
-WHEEL_TIGHTEN: tuple[Step, ...] = (
+WHEEL_STAGES: tuple[Step, ...] = (
     Do(id="faces", kind="do", say="Faces and threads are clean and in the stated condition."),
     Do(id="hand", kind="do", say="Every nut was started by hand."),
     Do(id="first", kind="do", say="Number 1 is marked; lowering turns the wheel."),
@@ -192,7 +199,8 @@ WHEEL_TIGHTEN: tuple[Step, ...] = (
     Do(id="lower", kind="do", say="Lower until the tyre just carries."),
     Torque(id="s2", kind="torque", share=0.6),
     Torque(id="s3", kind="torque", share=1.0),
-    _CHECK,
 )
-"""Common practice, no source: three stages, the machine down after the first, the last one checked."""
+"""Common practice, no source: three stages, the machine down after the first."""
+WHEEL_TIGHTEN: tuple[Step, ...] = (*WHEEL_STAGES, _CHECK)
+"""And the last stage checked."""
 WHEEL_RETORQUE: tuple[Step, ...] = (_CHECK,)

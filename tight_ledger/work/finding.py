@@ -1,15 +1,17 @@
 """Finding a spec: one box, a machine picked first or named in the words."""
 
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Literal
 from uuid import UUID
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Model
+from tight_ledger.core.base import Model, MustAsk
 from tight_ledger.core.entries import Note
 from tight_ledger.core.finding import score, tokens
 from tight_ledger.core.machines import Machine
+from tight_ledger.core.sanity import doubts, require_sound
 from tight_ledger.core.sheets import Sheet, hand_words, sheet
 from tight_ledger.core.specs import MinimalSpec, Spec
 from tight_ledger.store import files, ledger, people
@@ -144,14 +146,16 @@ async def spec_file(office: Office, spec_id: UUID) -> SpecFile:
     return await office.database.run(work)
 
 
-async def enter_spec(office: Office, actor: Actor | None, spec: Spec, *, checked: bool = False) -> UUID:
+async def enter_spec(office: Office, actor: Actor | None, spec: Spec, *, checked: bool = False, affirmed: Sequence[str] = ()) -> UUID:
     """Put a spec on file, unchecked unless it comes with the shop's own set.
 
     Raises:
-        Invalid: it has a procedure that cannot be drawn up, or this revision is there already.
+        Invalid: it has a procedure that no wrench could follow, or this revision is there already.
+        MustAsk: a figure is unlikely for its thread, or falls from stage to stage, and nobody said that it is right.
     """
-    shop = await office.shop()
-    sheet(spec, shop.policy)  # what the sheet refuses is not filed
+    require_sound(spec)
+    if "figure" not in affirmed and (odd := doubts(spec)):
+        raise MustAsk("figure", "torque", " ".join(odd), "Look at the document once more.")
 
     def note(kind: Literal["entered", "checked"]) -> ledger.Build:
         def build(seq: int) -> Note:
@@ -173,10 +177,11 @@ async def enter_spec(office: Office, actor: Actor | None, spec: Spec, *, checked
     return spec.id
 
 
-async def enter_minimal(office: Office, actor: Actor, request: MinimalSpec) -> UUID:
+async def enter_minimal(office: Office, actor: Actor, request: MinimalSpec, affirmed: Sequence[str]) -> UUID:
     """The minimal form: a typed figure, thread, count, source; unchecked.
 
     Raises:
-        Invalid: the figure or the count cannot be used.
+        Invalid: the figure, the thread or the count cannot be used.
+        MustAsk: the figure is unlikely for its thread.
     """
-    return await enter_spec(office, actor, request.to_spec(new_id()))
+    return await enter_spec(office, actor, request.to_spec(new_id()), affirmed=affirmed)

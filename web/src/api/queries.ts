@@ -66,3 +66,16 @@ export const cardQuery = (id: string) =>
     queryKey: ["run", id, "card"],
     queryFn: () => ask(api.GET("/api/runs/{run_id}/card", run(id))),
   });
+
+export const estimateChoicesQuery = queryOptions({
+  queryKey: ["estimate", "choices"],
+  queryFn: () => ask(api.GET("/api/estimate/choices")),
+  staleTime: Number.POSITIVE_INFINITY,
+});
+
+export const estimateQuery = (thread: string, property_class: string, condition: string) =>
+  queryOptions({
+    queryKey: ["estimate", thread, property_class, condition],
+    queryFn: () => ask(api.GET("/api/estimate", { params: { query: { thread, property_class, condition } } })),
+    retry: false,
+  });

@@ -44,6 +44,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/estimate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Estimate Torque
+         * @description What thread, class and friction would give: an estimate that no run can start from.
+         */
+        get: operations["estimate_torque"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/estimate/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Estimate Choices
+         * @description What an estimate can be made for.
+         */
+        get: operations["list_estimate_choices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/find": {
         parameters: {
             query?: never;
@@ -1126,6 +1166,40 @@ export interface components {
             words: string;
         };
         /**
+         * Estimate
+         * @description An estimate with its band, and what it was made from. No run can start from it.
+         */
+        Estimate: {
+            /** Condition */
+            condition: string;
+            /** Nut Factor */
+            nut_factor: number;
+            /** Property Class */
+            property_class: string;
+            /** Shown */
+            shown: components["schemas"]["Shown"][];
+            /** Sources */
+            sources: string[];
+            /** Stress Area Mm2 */
+            stress_area_mm2: number;
+            /** Thread */
+            thread: string;
+            /** Torque Nm */
+            torque_nm: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * EstimateChoices
+         * @description The classes and conditions that an estimate knows.
+         */
+        EstimateChoices: {
+            /** Conditions */
+            conditions: string[];
+            /** Property Classes */
+            property_classes: string[];
+        };
+        /**
          * Fastener
          * @description One fastener; x to the right and y upward [mm] as the joint is looked at.
          */
@@ -1308,10 +1382,20 @@ export interface components {
          */
         Kind: {
             /**
+             * Coating
+             * @default
+             */
+            coating: string;
+            /**
              * Note
              * @default
              */
             note: string;
+            /**
+             * Property Class
+             * @default
+             */
+            property_class: string;
             /**
              * Single Use
              * @default false
@@ -1659,6 +1743,11 @@ export interface components {
          * @description The least that a first spec takes: what a mechanic types from a page. It stays marked unchecked.
          */
         MinimalSpec: {
+            /**
+             * Condition
+             * @default
+             */
+            condition: string;
             /** Count */
             count: number;
             /** Document */
@@ -1672,6 +1761,11 @@ export interface components {
              * @default
              */
             page: string;
+            /**
+             * Property Class
+             * @default
+             */
+            property_class: string;
             /** Thread */
             thread: string;
             /**
@@ -3089,6 +3183,68 @@ export interface operations {
             };
         };
     };
+    estimate_torque: {
+        parameters: {
+            query: {
+                thread: string;
+                property_class: string;
+                condition: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Estimate"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_estimate_choices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EstimateChoices"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     find: {
         parameters: {
             query?: {
@@ -3724,7 +3880,10 @@ export interface operations {
     };
     enter_spec: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description what was asked, and answered with yes */
+                affirmed?: string[];
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -3757,7 +3916,10 @@ export interface operations {
     };
     enter_minimal_spec: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description what was asked, and answered with yes */
+                affirmed?: string[];
+            };
             header?: never;
             path?: never;
             cookie?: never;

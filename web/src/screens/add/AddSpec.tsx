@@ -1,11 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
-import { api, ask, type Schemas } from "../../api/client";
-import { machinesQuery } from "../../api/queries";
+import { api, ask, Problem, type Schemas } from "../../api/client";
+import { estimateChoicesQuery, machinesQuery } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { Field } from "../../parts/Field";
 import { FormFrame } from "../../parts/FormFrame";
+import { EstimatePanel } from "./EstimatePanel";
 
 const HANDS = [
   { value: "right", say: "right" },
@@ -29,6 +30,8 @@ export function AddSpec() {
   });
   const [model, setModel] = useState<string | null>(null);
   const [hand, setHand] = useState<"right" | "left">("right");
+  const [propertyClass, setPropertyClass] = useState<string | null>(null);
+  const { data: choices } = useQuery(estimateChoicesQuery);
   const [file, setFile] = useState<File | null>(null);
   const line = (name: keyof typeof typed) => ({
     value: typed[name],
@@ -37,19 +40,24 @@ export function AddSpec() {
   });
   const makerModel = model ?? (machine ? `${machine.maker} ${machine.model}` : "");
   const add = useMutation({
-    mutationFn: async () => {
-      if (file) return ask(api.POST("/api/specs", { body: JSON.parse(await file.text()) as Schemas["Spec-Input"] }));
+    mutationFn: async (affirmed: string[]) => {
+      const params = { query: { affirmed } };
+      if (file)
+        return ask(api.POST("/api/specs", { params, body: JSON.parse(await file.text()) as Schemas["Spec-Input"] }));
       const [maker = "", ...rest] = makerModel.trim().split(" ");
       const known = machines?.find((one) => `${one.maker} ${one.model}` === makerModel.trim());
       const { title, torque, thread, count, document, page } = typed;
       return ask(
         api.POST("/api/specs/minimal", {
+          params,
           body: {
             title,
             maker: known?.maker ?? maker,
             model: known?.model ?? rest.join(" "),
             torque,
             thread,
+            property_class: propertyClass ?? "",
+            condition: "",
             count: Number(count),
             thread_hand: hand,
             document,
@@ -63,13 +71,14 @@ export function AddSpec() {
       navigate(`/specs/${entered.id}${machine ? `?machine=${machine.id}` : ""}`, { replace: true });
     },
   });
+  const asks = add.error instanceof Problem && add.error.ask === "figure";
   return (
     <FormFrame
       title="Enter a spec"
       action="Put it on file, unchecked"
       pending={add.isPending}
-      error={add.error}
-      onSubmit={() => add.mutate()}
+      error={asks ? null : add.error}
+      onSubmit={() => add.mutate([])}
     >
       <label className="flex flex-col gap-1">
         <span className="font-bold">A spec as a JSON file, or the lines below</span>
@@ -84,13 +93,39 @@ export function AddSpec() {
         <>
           <Field label="Maker and model" required value={makerModel} onChange={(e) => setModel(e.target.value)} />
           <Field label="Joint" {...line("title")} />
-          <Field label="Torque, as written" hint="565–605 N·m, 430 lbf·ft, 110 ± 5 Nm" {...line("torque")} />
-          <Field label="Thread" hint="M22×1.5" {...line("thread")} />
+          <Field
+            label="Torque, as written"
+            hint="565–605 N·m, 430 lbf·ft, 110 ± 5 Nm, 85–95 lbf·ft + 90°"
+            {...line("torque")}
+          />
+          <Field label="Thread" hint="M22×1.5, 1/2-20 UNF" {...line("thread")} />
           <Field label="How many" inputMode="numeric" {...line("count")} />
+          {choices && (
+            <Choice
+              label="Class, as marked on the head"
+              options={[
+                { value: "", say: "not known" },
+                ...choices.property_classes.map((value) => ({ value, say: value })),
+              ]}
+              value={propertyClass ?? ""}
+              onChange={setPropertyClass}
+            />
+          )}
+          <EstimatePanel thread={typed.thread} propertyClass={propertyClass ?? ""} />
           <Choice label="Thread hand" options={HANDS} value={hand} onChange={setHand} />
           <Field label="Document" hint="the manual or bulletin that it stands in" {...line("document")} />
           <Field label="Page" {...line("page")} required={false} />
         </>
+      )}
+      {asks && (
+        <div role="alert" className="bg-warning text-warning-content rounded-box flex flex-col gap-3 p-4 text-lg">
+          <p>
+            <b>{add.error instanceof Problem && add.error.fault}</b> {add.error instanceof Problem && add.error.remedy}
+          </p>
+          <button type="button" className="btn" onClick={() => add.mutate(["figure"])}>
+            It is as written: put it on file
+          </button>
+        </div>
       )}
     </FormFrame>
   );

@@ -1,0 +1,109 @@
+"""What thread, class and friction would give: an estimate. It questions a spec; it never stands in for one.
+
+    T = K F d,  F = 0.75 · proof stress · stress area
+
+Valid for 60° threads tightened within their elastic range. Sources: Shigley, table 8-15 (nut factors K); VDI 2230
+(tightening factor of a wrench with estimated friction, 1.6 to 2.5); see docs/sources.md.
+"""
+
+from tight_ledger.core.base import Invalid, Model
+from tight_ledger.core.quantities import Band, Shown, show, show_band
+from tight_ledger.core.threads import Thread, parse_thread, strength, tables
+
+SHARE_OF_PROOF = 0.75
+TIGHTENING_FACTOR = 2.5
+"""Largest over smallest clamp force for a wrench with estimated friction, the wide end (VDI 2230)."""
+
+FAR_OVER_YIELD = 1.5
+LEAST_OF_PROOF = 0.1
+
+
+class Estimate(Model):
+    """An estimate with its band, and what it was made from. No run can start from it."""
+
+    thread: str
+    stress_area_mm2: float
+    property_class: str
+    condition: str
+    nut_factor: float
+    torque_nm: float
+    shown: tuple[Shown, ...]
+    words: str
+    sources: tuple[str, ...]
+
+
+def conditions() -> tuple[str, ...]:
+    """The conditions for which a nut factor is published."""
+    return tuple(name for name in tables()["nut_factors"] if name != "_source")
+
+
+def tightening_torque_nm(*, clamp_n: float, diameter_mm: float, nut_factor: float) -> float:
+    """T = K F d.
+
+    Args:
+        clamp_n: clamp force [N], above 0.
+        diameter_mm: nominal diameter [mm], above 0.
+        nut_factor: K, 0.05 to 0.5.
+    Raises:
+        Invalid: an argument is out of range.
+    """
+    if not (clamp_n > 0 and diameter_mm > 0 and 0.05 <= nut_factor <= 0.5):  # this way round, NaN is refused too
+        raise Invalid("estimate", "Force and diameter lie above 0, the nut factor between 0.05 and 0.5.", "Look at them once more.")
+    return nut_factor * clamp_n * diameter_mm / 1_000
+
+
+def estimate(thread_text: str, property_class: str, condition: str) -> Estimate:
+    """The torque at 75 % of proof load.
+
+    Raises:
+        Invalid: no such thread, class or condition.
+    """
+    thread, known = parse_thread(thread_text), tables()["nut_factors"]
+    if condition not in conditions():
+        raise Invalid("condition", f"No nut factor is published for “{condition}”.", f"It can be {', '.join(conditions())}.")
+    bears = strength(property_class, thread.diameter_mm)
+    clamp_n = SHARE_OF_PROOF * bears.proof_mpa * thread.stress_area_mm2
+    torque_nm = tightening_torque_nm(clamp_n=clamp_n, diameter_mm=thread.diameter_mm, nut_factor=known[condition])
+    spread = (TIGHTENING_FACTOR - 1) / (TIGHTENING_FACTOR + 1)
+    band = Band(quantity="torque", low=torque_nm * (1 - spread), high=torque_nm * (1 + spread), target=torque_nm)
+    return Estimate(
+        thread=thread.designation,
+        stress_area_mm2=thread.stress_area_mm2,
+        property_class=property_class,
+        condition=condition,
+        nut_factor=known[condition],
+        torque_nm=torque_nm,
+        shown=(show_band(band, "N·m", torque_nm), show_band(band, "lbf·ft", torque_nm)),
+        words=f"about {show(torque_nm, 'N·m').figure} N·m: 75 % of proof load, {clamp_n / 1_000:.1f} kN, at K = {known[condition]:g}",
+        sources=("Shigley, table 8-15", "ISO 898-1" if thread.system == "metric" else "SAE J429", "VDI 2230"),
+    )
+
+
+def doubt(band: Band, thread: Thread, property_class: str = "") -> str:
+    """What is odd about a figure for its thread, in words; empty if nothing is.
+
+    Held against the widest friction: far over yield even on a paste, or under a tenth of proof load even dry. Without
+    a class, against the strongest and the weakest that is made.
+
+    Args:
+        band: the final torque [N·m].
+    Raises:
+        Invalid: the class is not known at this diameter.
+    """
+    factors = [factor for name, factor in tables()["nut_factors"].items() if name != "_source"]
+    if property_class:
+        weakest = strongest = strength(property_class, thread.diameter_mm)
+    else:
+        metric = thread.system == "metric"
+        weakest = strength("4.6" if metric else "grade 2", thread.diameter_mm)
+        strongest = strength("12.9" if metric else "grade 8", thread.diameter_mm)
+    area, d = thread.stress_area_mm2, thread.diameter_mm
+    most = tightening_torque_nm(clamp_n=FAR_OVER_YIELD * strongest.yield_mpa * area, diameter_mm=d, nut_factor=max(factors))
+    least = tightening_torque_nm(clamp_n=LEAST_OF_PROOF * weakest.proof_mpa * area, diameter_mm=d, nut_factor=min(factors))
+    named = f"{thread.designation}{f' {property_class}' if property_class else ''}"
+    if band.low > most:
+        return f"{band.written or f'{band.low:.0f} N·m'} is far over what {named} can bear, about {show(most, 'N·m').figure} N·m even dry."
+    if band.high < least:
+        written = band.written or f"{band.high:.2g} N·m"
+        return f"{written} is under a tenth of what holds {named}, about {show(least, 'N·m').figure} N·m even on paste."
+    return ""

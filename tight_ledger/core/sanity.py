@@ -1,0 +1,69 @@
+"""A spec held against what its threads can bear and against itself, before it goes on file.
+
+What the compiler refuses is refused. What is only unlikely is asked about: an estimate questions a spec, it does not
+overrule it.
+"""
+
+from collections.abc import Iterator
+from contextlib import suppress
+from uuid import UUID
+
+from tight_ledger.core.base import Invalid, NotYet
+from tight_ledger.core.compiling import compile_plan
+from tight_ledger.core.estimates import doubt
+from tight_ledger.core.plans import Policy, Tooling
+from tight_ledger.core.quantities import MOST_TORQUE_NM, Band
+from tight_ledger.core.specs import Spec, pick_figure, walk
+from tight_ledger.core.steps import Loosen, Torque
+from tight_ledger.core.threads import parse_thread
+from tight_ledger.core.tools.wrenches import Wrench
+
+_ANY_WRENCH = Wrench(id=UUID(int=0), name="any wrench", drive="", unit="N·m", lowest=0.001, highest=MOST_TORQUE_NM, graduation=0.001)
+
+
+def require_sound(spec: Spec) -> None:
+    """Refuse a spec whose procedures no wrench could follow. What this version cannot play yet may go on file.
+
+    Raises:
+        Invalid: what the compiler refuses, or a thread that is none.
+    """
+    for kind in spec.layout.kinds.values():
+        parse_thread(kind.thread)
+    for procedure in spec.procedures:
+        with suppress(NotYet):
+            compile_plan(spec, procedure, (Tooling(wrench=_ANY_WRENCH),), Policy())
+
+
+def doubts(spec: Spec) -> tuple[str, ...]:
+    """What is odd about a spec's figures, a sentence each."""
+    return tuple(dict.fromkeys((*_against_threads(spec), *_against_itself(spec))))
+
+
+def _against_threads(spec: Spec) -> Iterator[str]:
+    for fastener in spec.layout.fasteners:
+        kind = spec.layout.kinds[fastener.kind]
+        with suppress(Invalid):  # a fastener that is not tightened to a final torque has none
+            if said := doubt(spec.final_for(fastener.label), parse_thread(kind.thread), kind.property_class):
+                yield f"{said} lbf·in or lbf·ft?"
+
+
+def _against_itself(spec: Spec) -> Iterator[str]:
+    """A figure that falls from one stage to the next, though nothing was loosened between."""
+    for name, steps in spec.procedures.items():
+        before: dict[str, Band] = {}
+        for step in walk(steps):
+            if isinstance(step, Loosen):
+                before.clear()
+            if not isinstance(step, Torque) or step.ladder or step.found:
+                continue
+            for label in spec.layout.select(step.of):
+                now = _figure(spec, step, label)
+                if label in before and now.high < before[label].low:
+                    yield f"In {name}, step {step.id} asks for less than the step before. Is a figure in the wrong place?"
+                before[label] = now
+
+
+def _figure(spec: Spec, step: Torque, label: str) -> Band:
+    if step.at is not None:
+        return pick_figure(spec.layout, step.at, label, step.id)
+    return spec.final_for(label).scaled(step.share or 1.0, at_least=0)
