@@ -34,7 +34,7 @@ def test_a_machine_picked_first_narrows_to_its_model(tam):
 
 def test_the_sheet(tam):
     file = tam.get(f"/api/specs/{BUS_SPEC}")
-    assert file["checked"] is True
+    assert file["status"] == "current"
     assert file["sheet"]["figures"][0]["written"] == "565–605 N·m"
     assert {m["fleet_number"] for m in file["machines"]} >= {"SB-04", "SB-05"}
 
@@ -47,7 +47,7 @@ MINIMAL = {
 def test_a_typed_spec_is_unchecked(tam):
     entered = tam.http.post("/api/specs/minimal", json=MINIMAL).json()["id"]
     file = tam.get(f"/api/specs/{entered}")
-    assert (file["checked"], file["entered_by"]) == (False, "Tam Reddick")
+    assert (file["status"], file["entered_by"]) == ("draft", "Tam Reddick")
 
 
 def test_a_whole_spec_from_json_comes_back_the_same(tam):
@@ -56,7 +56,7 @@ def test_a_whole_spec_from_json_comes_back_the_same(tam):
     assert entered.status_code == 201, entered.text
     assert tam.get(f"/api/specs/{spec['id']}")["spec"] == spec
     again = tam.http.post("/api/specs", json=spec)
-    assert "on file already" in again.json()["fault"]
+    assert "does not follow 1" in again.json()["fault"]
 
 
 @pytest.mark.parametrize(

@@ -8,12 +8,13 @@ from fastapi import APIRouter, Query
 from tight_ledger.api.desk import SignedIn, TheOffice
 from tight_ledger.core.base import Model
 from tight_ledger.core.estimates import Estimate, conditions, estimate
+from tight_ledger.core.revisions import Difference
 from tight_ledger.core.specs import MinimalSpec, Spec
 from tight_ledger.core.threads import classes
 from tight_ledger.core.tools.wrenches import Wrench
-from tight_ledger.store import files
-from tight_ledger.work import finding, fleet
+from tight_ledger.work import finding, fleet, library
 from tight_ledger.work.finding import Found, SpecFile
+from tight_ledger.work.library import History, Withdraw
 from tight_ledger.work.starting import WrenchChoice, wrench_choices
 
 Affirmed = Annotated[tuple[str, ...], Query(description="what was asked, and answered with yes")]
@@ -33,21 +34,45 @@ async def find(office: TheOffice, actor: SignedIn, asked: str = Query("", max_le
 
 
 @router.get("/specs/{spec_id}", operation_id="read_spec")
-async def read_spec(spec_id: UUID, office: TheOffice, actor: SignedIn) -> SpecFile:
-    """A spec's newest revision with its sheet."""
-    return await finding.spec_file(office, spec_id)
+async def read_spec(spec_id: UUID, office: TheOffice, actor: SignedIn, revision: int | None = None) -> SpecFile:
+    """A spec with its sheet: the revision named, or the one in force."""
+    return await finding.spec_file(office, spec_id, revision)
+
+
+@router.get("/specs/{spec_id}/history", operation_id="read_spec_history")
+async def read_spec_history(spec_id: UUID, office: TheOffice, actor: SignedIn) -> History:
+    """A spec's revisions, and the places tightened to an older one."""
+    return await library.history(office, spec_id)
+
+
+@router.get("/specs/{spec_id}/compare", operation_id="compare_revisions")
+async def compare_revisions(spec_id: UUID, old: int, new: int, office: TheOffice, actor: SignedIn) -> tuple[Difference, ...]:
+    """Two revisions, line by line."""
+    return await library.differences(office, spec_id, old, new)
+
+
+@router.post("/specs/{spec_id}/revisions/{revision}/check", operation_id="check_spec", status_code=204)
+async def check_spec(spec_id: UUID, revision: int, office: TheOffice, actor: SignedIn) -> None:
+    """A second person has held it against its document."""
+    await library.check(office, actor, spec_id, revision)
+
+
+@router.post("/specs/{spec_id}/revisions/{revision}/withdraw", operation_id="withdraw_spec", status_code=204)
+async def withdraw_spec(spec_id: UUID, revision: int, request: Withdraw, office: TheOffice, actor: SignedIn) -> None:
+    """A lead takes it out of use."""
+    await library.withdraw(office, actor, spec_id, revision, request)
 
 
 @router.post("/specs", operation_id="enter_spec", status_code=201)
 async def enter_spec(request: Spec, office: TheOffice, actor: SignedIn, affirmed: Affirmed = ()) -> Entered:
     """A whole spec, as JSON; it is unchecked."""
-    return Entered(id=await finding.enter_spec(office, actor, request, affirmed=affirmed))
+    return Entered(id=await library.enter_spec(office, actor, request, affirmed=affirmed))
 
 
 @router.post("/specs/minimal", operation_id="enter_minimal_spec", status_code=201)
 async def enter_minimal_spec(request: MinimalSpec, office: TheOffice, actor: SignedIn, affirmed: Affirmed = ()) -> Entered:
     """The least that a spec takes; it is unchecked."""
-    return Entered(id=await finding.enter_minimal(office, actor, request, affirmed))
+    return Entered(id=await library.enter_minimal(office, actor, request, affirmed))
 
 
 class EstimateChoices(Model):
@@ -78,8 +103,8 @@ async def estimate_torque(
 async def list_wrench_choices(spec_id: UUID, office: TheOffice, actor: SignedIn, procedure: str = "tighten") -> list[WrenchChoice]:
     """The crib's wrenches: what each is set to, or why it cannot do it."""
     shop = await office.shop()
-    spec = await office.database.run(lambda connection: files.spec(connection, spec_id))
-    return wrench_choices(spec, procedure, await fleet.wrenches(office), shop.policy)
+    file = await finding.spec_file(office, spec_id)
+    return wrench_choices(file.spec, procedure, await fleet.wrenches(office), shop.policy)
 
 
 @router.post("/wrenches", operation_id="add_wrench", status_code=201)

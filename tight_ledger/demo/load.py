@@ -18,7 +18,7 @@ from tight_ledger.demo.history import Clock, story
 from tight_ledger.store import files, people
 from tight_ledger.store.files import Shop
 from tight_ledger.store.ledger import moment
-from tight_ledger.work import finding, fleet
+from tight_ledger.work import fleet, library
 from tight_ledger.work.office import Actor, Office
 from tight_ledger.work.signing_in import hash_pin
 
@@ -95,6 +95,6 @@ async def load(office: Office) -> bool:
         await fleet.add_wrench(office, Wrench(id=demo_id("wrench", row["name"]), **row))
     before = Office(office.database, now=Clock(office.now() - timedelta(days=90)))
     for row in data["wheels"]:
-        await finding.enter_spec(before, actor, wheel_spec(row), checked=True)
+        await library.enter_spec(before, actor, wheel_spec(row), checked=True)
     await story(office, actor, demo_id)
     return True

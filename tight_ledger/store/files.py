@@ -1,10 +1,11 @@
 """Machines, wrenches, spec revisions and the shop: what is on file, each stored whole as JSON."""
 
+from collections.abc import Mapping
 from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import Table, func, insert, select
+from sqlalchemy import Table, insert, select, tuple_
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
@@ -117,12 +118,12 @@ async def add_spec(connection: AsyncConnection, spec: Spec) -> None:
     await _insert(connection, tables.spec_revisions, taken, spec_id=spec.id, revision=spec.revision, digest=spec.digest, content=content)
 
 
-async def specs(connection: AsyncConnection) -> list[Spec]:
-    """The newest revision of every spec."""
+async def specs(connection: AsyncConnection, revisions: Mapping[UUID, int]) -> list[Spec]:
+    """The revisions named, of the specs named."""
     table = tables.spec_revisions
-    newest = select(table.c.spec_id, func.max(table.c.revision).label("revision")).group_by(table.c.spec_id).subquery()
-    query = select(table.c.content).join(newest, (table.c.spec_id == newest.c.spec_id) & (table.c.revision == newest.c.revision))
-    return [Spec.model_validate_json(row.content) for row in await connection.execute(query)]
+    keys = [(spec_id, revision) for spec_id, revision in revisions.items()]
+    query = select(table.c.content).where(tuple_(table.c.spec_id, table.c.revision).in_(keys))
+    return [Spec.model_validate_json(row.content) for row in await connection.execute(query)] if keys else []
 
 
 async def spec(connection: AsyncConnection, spec_id: UUID, revision: int | None = None) -> Spec:

@@ -185,6 +185,16 @@ async def notes(connection: AsyncConnection, stream: UUID) -> list[Note]:
     return [Note.model_validate_json(body) for _, body, _ in await read(connection, stream)]
 
 
+async def notes_by_stream(connection: AsyncConnection, subject: str) -> dict[UUID, list[Note]]:
+    """The entries of every stream of a subject that is not runs."""
+    query = select(ledger.c.body).where(ledger.c.subject == subject).order_by(ledger.c.stream, ledger.c.seq)
+    found: dict[UUID, list[Note]] = {}
+    for row in await connection.execute(query):
+        note = Note.model_validate_json(row.body)
+        found.setdefault(note.stream, []).append(note)
+    return found
+
+
 async def verify_all(connection: AsyncConnection) -> tuple[int, dict[UUID, int]]:
     """How many entries there are, and for each stream that does not hold the seq at which it breaks."""
     count, broken = 0, {}

@@ -124,3 +124,10 @@ async def settled(connection: AsyncConnection, run_ids: list[UUID]) -> set[UUID]
     for row in await connection.execute(ends.order_by(ledger.c.seq)):
         newest_end[row.stream] = (row.seq, json.loads(row.body)["outcome"])
     return {stream for stream, (seq, outcome) in newest_end.items() if outcome in ("good", "released") and seq > pulls.get(stream, 0)}
+
+
+async def count_by_revision(connection: AsyncConnection) -> dict[tuple[UUID, int], int]:
+    """How many runs were started from each revision."""
+    query = select(runs.c.spec_id, runs.c.spec_revision, func.count().label("many"))
+    rows = await connection.execute(query.group_by(runs.c.spec_id, runs.c.spec_revision))
+    return {(row.spec_id, row.spec_revision): row.many for row in rows}

@@ -15,6 +15,7 @@ from tight_ledger.core.outcomes import reasons
 from tight_ledger.store import files, runs
 from tight_ledger.store.runs import RunRow
 from tight_ledger.store.tables import backups
+from tight_ledger.work.library import ToCheck, to_check
 from tight_ledger.work.office import Office, Remembered
 
 
@@ -62,6 +63,7 @@ class Bay(Model):
 
     attention: tuple[Place, ...]
     followups: tuple[OpenFollowup, ...]
+    to_check: tuple[ToCheck, ...]
     last_backup: datetime | None
 
 
@@ -181,6 +183,7 @@ async def bay(office: Office) -> Bay:
         return Bay(
             attention=tuple(await _attention(office, connection, None)),
             followups=tuple(await open_followups(office, connection)),
+            to_check=tuple(await to_check(connection)),
             last_backup=last.replace(tzinfo=UTC) if last is not None else None,
         )
 

@@ -1,22 +1,18 @@
 """Finding a spec: one box, a machine picked first or named in the words."""
 
-from collections.abc import Sequence
 from datetime import datetime
-from typing import Literal
 from uuid import UUID
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Model, MustAsk
-from tight_ledger.core.entries import Note
+from tight_ledger.core.base import Model
 from tight_ledger.core.finding import score, tokens
 from tight_ledger.core.machines import Machine
-from tight_ledger.core.sanity import doubts, require_sound
+from tight_ledger.core.revisions import Status, in_force, statuses
 from tight_ledger.core.sheets import Sheet, hand_words, sheet
-from tight_ledger.core.specs import MinimalSpec, Spec
+from tight_ledger.core.specs import Spec
 from tight_ledger.store import files, ledger, people
-from tight_ledger.store.ids import new_id
-from tight_ledger.work.office import Actor, Office
+from tight_ledger.work.office import Office
 
 
 class Hit(Model):
@@ -47,7 +43,7 @@ class SpecFile(Model):
 
     spec: Spec
     sheet: Sheet
-    checked: bool
+    status: Status
     entered_by: str = ""
     machines: tuple[Machine, ...]
 
@@ -84,12 +80,6 @@ def _hit(spec: Spec, checked: bool, fleet: list[Machine], machine: Machine | Non
     )
 
 
-async def _checked(connection: AsyncConnection, spec: Spec) -> tuple[bool, Note | None]:
-    notes = [n for n in await ledger.notes(connection, spec.id) if n.revision == spec.revision]
-    entered = next((n for n in notes if n.kind == "entered"), None)
-    return any(n.kind == "checked" for n in notes), entered
-
-
 async def checked_by(connection: AsyncConnection, spec: Spec, at: datetime) -> bool:
     """Whether a second person had checked this revision by then."""
     notes = await ledger.notes(connection, spec.id)
@@ -97,7 +87,7 @@ async def checked_by(connection: AsyncConnection, spec: Spec, at: datetime) -> b
 
 
 async def find(office: Office, asked: str, machine_id: UUID | None) -> Found:
-    """What fits the words. With a machine picked, only specs that apply to its model are offered.
+    """What fits the words. With a machine picked, only specs that apply to its model are offered; none withdrawn.
 
     Raises:
         NotOnFile: no machine has this id.
@@ -107,28 +97,30 @@ async def find(office: Office, asked: str, machine_id: UUID | None) -> Found:
         machines = await files.machines(connection)
         picked = await files.machine(connection, machine_id) if machine_id is not None else None
         words = tokens(asked)
+        standing = {spec: statuses(notes) for spec, notes in (await ledger.notes_by_stream(connection, "spec")).items()}
+        offered = {spec: number for spec, found in standing.items() if (number := in_force(found)) is not None}
         scored: list[tuple[int, Hit]] = []
-        for spec in await files.specs(connection):
+        for spec in await files.specs(connection, offered):
             fleet = [m for m in machines if any(a.to(m) for a in spec.applies_to)]
             if picked is not None and picked.id not in {m.id for m in fleet}:
                 continue
-            checked, _ = await _checked(connection, spec)
+            checked = standing[spec.id][spec.revision] == "current"
             best: tuple[int, Hit] | None = None
             for machine in [picked] if picked is not None else [None, *fleet]:
                 fit = score(words, [*spec_words(spec), *(machine_words(machine) if machine is not None else ())])
                 if fit is not None and (best is None or fit[0] > best[0]):
-                    best = (fit[0] + 2 * checked, _hit(spec, checked, fleet, machine, fit[1]))
+                    best = (fit[0], _hit(spec, checked, fleet, machine, fit[1]))
             if best is not None:
                 scored.append(best)
-        scored.sort(key=lambda row: (-row[0], row[1].title, row[1].maker_model))
+        scored.sort(key=lambda row: (-row[0], not row[1].checked, row[1].title, row[1].maker_model))
         named = [m for m in machines if words and score(words, machine_words(m)) is not None]
         return Found(hits=tuple(hit for _, hit in scored[:30]), machines=tuple(named[:8]), machine=picked)
 
     return await office.database.run(work)
 
 
-async def spec_file(office: Office, spec_id: UUID) -> SpecFile:
-    """A spec's newest revision, as its sheet shows it.
+async def spec_file(office: Office, spec_id: UUID, revision: int | None = None) -> SpecFile:
+    """A spec as its sheet shows it: the revision named, else the one in force, else the newest.
 
     Raises:
         NotOnFile: no spec has this id.
@@ -136,52 +128,18 @@ async def spec_file(office: Office, spec_id: UUID) -> SpecFile:
     shop = await office.shop()
 
     async def work(connection: AsyncConnection) -> SpecFile:
-        spec = await files.spec(connection, spec_id)
-        checked, entered = await _checked(connection, spec)
+        notes = await ledger.notes(connection, spec_id)
+        found = statuses(notes)
+        spec = await files.spec(connection, spec_id, revision or in_force(found))
+        entered = next((n for n in notes if n.kind == "entered" and n.revision == spec.revision), None)
         fleet = [m for m in await files.machines(connection) if any(a.to(m) for a in spec.applies_to)]
         names = {p.id: p.name for p in await people.everybody(connection)}
-        by = names.get(entered.by, "") if entered is not None and entered.by is not None else ""
-        return SpecFile(spec=spec, sheet=sheet(spec, shop.policy), checked=checked, entered_by=by, machines=tuple(fleet))
+        return SpecFile(
+            spec=spec,
+            sheet=sheet(spec, shop.policy),
+            status=found[spec.revision],
+            entered_by=names.get(entered.by, "") if entered is not None and entered.by is not None else "",
+            machines=tuple(fleet),
+        )
 
     return await office.database.run(work)
-
-
-async def enter_spec(office: Office, actor: Actor | None, spec: Spec, *, checked: bool = False, affirmed: Sequence[str] = ()) -> UUID:
-    """Put a spec on file, unchecked unless it comes with the shop's own set.
-
-    Raises:
-        Invalid: it has a procedure that no wrench could follow, or this revision is there already.
-        MustAsk: a figure is unlikely for its thread, or falls from stage to stage, and nobody said that it is right.
-    """
-    require_sound(spec)
-    if "figure" not in affirmed and (odd := doubts(spec)):
-        raise MustAsk("figure", "torque", " ".join(odd), "Look at the document once more.")
-
-    def note(kind: Literal["entered", "checked"]) -> ledger.Build:
-        def build(seq: int) -> Note:
-            return Note(
-                id=new_id(), stream=spec.id, subject="spec", kind=kind, seq=seq, revision=spec.revision,
-                    by=actor.person.id if actor else None, device=actor.device if actor else None,
-                    digest=spec.digest, at_server=office.now(),
-            )  # fmt: skip
-
-        return build
-
-    async def work(connection: AsyncConnection) -> None:
-        await files.add_spec(connection, spec)
-        await ledger.add(connection, "spec", spec.id, note("entered"), await ledger.head(connection, spec.id))
-        if checked:
-            await ledger.add(connection, "spec", spec.id, note("checked"), await ledger.head(connection, spec.id))
-
-    await office.database.run(work, transaction=True)
-    return spec.id
-
-
-async def enter_minimal(office: Office, actor: Actor, request: MinimalSpec, affirmed: Sequence[str]) -> UUID:
-    """The minimal form: a typed figure, thread, count, source; unchecked.
-
-    Raises:
-        Invalid: the figure, the thread or the count cannot be used.
-        MustAsk: the figure is unlikely for its thread.
-    """
-    return await enter_spec(office, actor, request.to_spec(new_id()), affirmed=affirmed)

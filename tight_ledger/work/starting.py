@@ -14,6 +14,7 @@ from tight_ledger.core.entries import Entry, Note, Started
 from tight_ledger.core.machines import Machine, Meter, Position, meter_warning
 from tight_ledger.core.plans import Policy, Tooling
 from tight_ledger.core.quantities import Shown
+from tight_ledger.core.revisions import statuses
 from tight_ledger.core.specs import Spec
 from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.store import files, ledger, runs
@@ -120,6 +121,10 @@ async def start(office: Office, actor: Actor, request: Start) -> UUID:
         spec = await files.spec(connection, request.spec, request.revision)
         machine = await files.machine(connection, request.machine)
         require_applies(spec, machine)
+        if (status := statuses(await ledger.notes(connection, spec.id))[spec.revision]) not in ("current", "draft"):
+            raise Invalid(
+                "revision", f"Revision {spec.revision} of “{spec.title}” is {status}.", "Open the sheet again; it shows what is in force."
+            )
         if not spec.positions.holds(request.position):
             raise Invalid(
                 "position", f"“{spec.title}” is not for {request.position.words or 'no position'}.", f"It is for {spec.positions.words}."

@@ -13,6 +13,7 @@ import { SetUpScreen } from "./screens/door/SetUpScreen";
 import { HomeScreen } from "./screens/home/HomeScreen";
 import { MachineScreen } from "./screens/machine/MachineScreen";
 import { PrepareScreen } from "./screens/prepare/PrepareScreen";
+import { CompareScreen } from "./screens/spec/CompareScreen";
 import { SpecScreen } from "./screens/spec/SpecScreen";
 import { TightenScreen } from "./screens/tighten/TightenScreen";
 
@@ -30,6 +31,7 @@ export function App() {
       <Route path="/" element={<HomeScreen />} />
       <Route path="/machines/:id" element={<MachineScreen />} />
       <Route path="/specs/:id" element={<SpecScreen />} />
+      <Route path="/specs/:id/compare" element={<CompareScreen />} />
       <Route path="/specs/:id/prepare" element={<PrepareScreen />} />
       <Route path="/runs/:id" element={<TightenScreen />} />
       <Route path="/runs/:id/card" element={<CardScreen />} />

@@ -26,10 +26,32 @@ export const machineQuery = (id: string) =>
 
 export const machinesQuery = queryOptions({ queryKey: ["machines"], queryFn: () => ask(api.GET("/api/machines")) });
 
-export const specQuery = (id: string) =>
+export const specQuery = (id: string, revision: string | null = null) =>
   queryOptions({
-    queryKey: ["spec", id],
-    queryFn: () => ask(api.GET("/api/specs/{spec_id}", { params: { path: { spec_id: id } } })),
+    queryKey: ["spec", id, revision],
+    queryFn: () =>
+      ask(
+        api.GET("/api/specs/{spec_id}", {
+          params: { path: { spec_id: id }, query: revision ? { revision: Number(revision) } : {} },
+        }),
+      ),
+  });
+
+export const historyQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["spec", id, "history"],
+    queryFn: () => ask(api.GET("/api/specs/{spec_id}/history", { params: { path: { spec_id: id } } })),
+  });
+
+export const compareQuery = (id: string, older: number, newer: number) =>
+  queryOptions({
+    queryKey: ["spec", id, "compare", older, newer],
+    queryFn: () =>
+      ask(
+        api.GET("/api/specs/{spec_id}/compare", {
+          params: { path: { spec_id: id }, query: { old: older, new: newer } },
+        }),
+      ),
   });
 
 export const wrenchesQuery = (spec: string, procedure: string) =>

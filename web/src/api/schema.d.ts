@@ -485,11 +485,91 @@ export interface paths {
         };
         /**
          * Read Spec
-         * @description A spec's newest revision with its sheet.
+         * @description A spec with its sheet: the revision named, or the one in force.
          */
         get: operations["read_spec"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/specs/{spec_id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Revisions
+         * @description Two revisions, line by line.
+         */
+        get: operations["compare_revisions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/specs/{spec_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Spec History
+         * @description A spec's revisions, and the places tightened to an older one.
+         */
+        get: operations["read_spec_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/specs/{spec_id}/revisions/{revision}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Spec
+         * @description A second person has held it against its document.
+         */
+        post: operations["check_spec"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/specs/{spec_id}/revisions/{revision}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Withdraw Spec
+         * @description A lead takes it out of use.
+         */
+        post: operations["withdraw_spec"];
         delete?: never;
         options?: never;
         head?: never;
@@ -558,6 +638,33 @@ export interface components {
             seal: string;
             /** Seq */
             seq: number;
+        };
+        /**
+         * Affected
+         * @description A place that was last tightened to an older revision.
+         */
+        Affected: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Fleet Number */
+            fleet_number: string;
+            /**
+             * Machine
+             * Format: uuid
+             */
+            machine: string;
+            /** Position */
+            position: string;
+            /** Revision */
+            revision: number;
+            /**
+             * Run
+             * Format: uuid
+             */
+            run: string;
         };
         /**
          * Align
@@ -770,6 +877,8 @@ export interface components {
             followups: components["schemas"]["OpenFollowup"][];
             /** Last Backup */
             last_backup: string | null;
+            /** To Check */
+            to_check: components["schemas"]["ToCheck"][];
         };
         /**
          * Card
@@ -895,6 +1004,20 @@ export interface components {
             per?: ("fastener" | "joint") | null;
             /** Step */
             step: string;
+        };
+        /**
+         * Difference
+         * @description One line of a comparison; equal lines too, so that it reads as a sheet.
+         */
+        Difference: {
+            /** Changed */
+            changed: boolean;
+            /** New */
+            new: string;
+            /** Old */
+            old: string;
+            /** Where */
+            where: string;
         };
         /**
          * Do
@@ -1341,6 +1464,16 @@ export interface components {
             machine?: components["schemas"]["Machine"] | null;
             /** Machines */
             machines: components["schemas"]["Machine"][];
+        };
+        /**
+         * History
+         * @description A spec's revisions, newest first, and the places to look at again after a change of figure or safety.
+         */
+        History: {
+            /** Affected */
+            affected: components["schemas"]["Affected"][];
+            /** Revisions */
+            revisions: components["schemas"]["RevisionLine"][];
         };
         /**
          * Hit
@@ -2279,6 +2412,38 @@ export interface components {
             undoes?: string | null;
         };
         /**
+         * RevisionLine
+         * @description One revision in a spec's history.
+         */
+        RevisionLine: {
+            /** Change */
+            change: string;
+            /**
+             * Checked By
+             * @default
+             */
+            checked_by: string;
+            /**
+             * Entered At
+             * Format: date-time
+             */
+            entered_at: string;
+            /** Entered By */
+            entered_by: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /** Revision */
+            revision: number;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "draft" | "current" | "superseded" | "withdrawn";
+        };
+        /**
          * Rotate
          * @description Turn the joint: turned.
          */
@@ -2739,8 +2904,6 @@ export interface components {
          * @description A spec with everything that its sheet shows.
          */
         SpecFile: {
-            /** Checked */
-            checked: boolean;
             /**
              * Entered By
              * @default
@@ -2750,6 +2913,11 @@ export interface components {
             machines: components["schemas"]["Machine"][];
             sheet: components["schemas"]["Sheet"];
             spec: components["schemas"]["Spec-Output"];
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "draft" | "current" | "superseded" | "withdrawn";
         };
         /**
          * Start
@@ -2878,6 +3046,27 @@ export interface components {
             at_least_s?: number | null;
             /** At Most S */
             at_most_s?: number | null;
+        };
+        /**
+         * ToCheck
+         * @description A draft that waits for a second person.
+         */
+        ToCheck: {
+            /** Entered By */
+            entered_by: string;
+            /** Maker Model */
+            maker_model: string;
+            /** Revision */
+            revision: number;
+            /**
+             * Spec
+             * Format: uuid
+             */
+            spec: string;
+            /** Title */
+            title: string;
+            /** Used */
+            used: number;
         };
         /**
          * Torque
@@ -3072,6 +3261,14 @@ export interface components {
             remedy: string;
             /** Words */
             words: string;
+        };
+        /**
+         * Withdraw
+         * @description Why a revision is no longer worked to.
+         */
+        Withdraw: {
+            /** Reason */
+            reason: string;
         };
         /**
          * Wrench
@@ -3952,7 +4149,9 @@ export interface operations {
     };
     read_spec: {
         parameters: {
-            query?: never;
+            query?: {
+                revision?: number | null;
+            };
             header?: never;
             path: {
                 spec_id: string;
@@ -3969,6 +4168,135 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SpecFile"];
                 };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_revisions: {
+        parameters: {
+            query: {
+                old: number;
+                new: number;
+            };
+            header?: never;
+            path: {
+                spec_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Difference"][];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_spec_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                spec_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["History"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    check_spec: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                spec_id: string;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    withdraw_spec: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                spec_id: string;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Withdraw"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Refused */
             422: {

@@ -21,6 +21,22 @@ export function Bay() {
         <h2 className="text-lg font-bold">Re-torque</h2>
         {bay.followups.length === 0 ? <p>Nothing is due.</p> : <Followups followups={bay.followups} />}
       </section>
+      {bay.to_check.length > 0 && (
+        <section aria-label="to check" className="flex flex-col gap-2">
+          <h2 className="text-lg font-bold">Specs that wait for a second person</h2>
+          <ul>
+            {bay.to_check.map((one) => (
+              <li key={`${one.spec}${one.revision}`} className="border-base-300 border-b">
+                <Link className="block py-3" to={`/specs/${one.spec}?revision=${one.revision}`}>
+                  <b>{one.title}</b>, {one.maker_model}, revision {one.revision}
+                  {one.entered_by && `, entered by ${one.entered_by}`}
+                  {one.used > 0 && ` · worked to ${one.used} times already`}
+                </Link>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
       <section aria-label="machines" className="flex flex-col gap-2">
         <h2 className="text-lg font-bold">Machines</h2>
         <div className="flex flex-wrap gap-2">

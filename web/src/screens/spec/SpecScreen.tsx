@@ -1,10 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams, useSearchParams } from "react-router";
+import type { Schemas } from "../../api/client";
 import { specQuery } from "../../api/queries";
 import { FastenerMap } from "../../parts/FastenerMap";
 import { Frame } from "../../parts/Frame";
 import { figure, limits } from "../../parts/format";
 import { Waiting } from "../../parts/Waiting";
+import { History } from "./History";
 import { SpecFacts } from "./SpecFacts";
 
 /** The spec sheet: the figure first, as written, then everything that goes with it. */
@@ -12,7 +14,8 @@ export function SpecScreen() {
   const { id = "" } = useParams();
   const [search] = useSearchParams();
   const machine = search.get("machine");
-  const { data: file, error } = useQuery(specQuery(id));
+  const revision = search.get("revision");
+  const { data: file, error } = useQuery(specQuery(id, revision));
   if (!file) return <Waiting error={error} />;
   const { spec, sheet } = file;
   const on = file.machines.find((one) => one.id === machine);
@@ -20,7 +23,7 @@ export function SpecScreen() {
   return (
     <Frame
       title={`${on ? `${on.fleet_number} · ` : ""}${spec.title}`}
-      aside={<Trust checked={file.checked} by={file.entered_by} />}
+      aside={<Trust status={file.status} by={file.entered_by} />}
     >
       <div className="grid gap-6 p-4 md:grid-cols-[1fr_minmax(0,26rem)]">
         <section aria-label="figure" className="flex flex-col gap-4">
@@ -52,6 +55,7 @@ export function SpecScreen() {
             ))}
           </ol>
           <SpecFacts file={file} />
+          <History spec={spec.id} shown={spec.revision} />
         </section>
         <section aria-label="map" className="flex flex-col gap-4">
           <div className="h-96">
@@ -61,7 +65,11 @@ export function SpecScreen() {
             Pulled in the order{" "}
             <b>{spec.layout.orders.main?.map((rank) => (Array.isArray(rank) ? rank.join("+") : rank)).join(" · ")}</b>
           </p>
-          {on ? (
+          {file.status === "superseded" || file.status === "withdrawn" ? (
+            <Link className="btn" to={`/specs/${id}${machine ? `?machine=${machine}` : ""}`}>
+              Revision {spec.revision} is {file.status}: open the one in force
+            </Link>
+          ) : on ? (
             <Link className="btn btn-primary min-h-20 text-2xl" to={`/specs/${id}/prepare?machine=${on.id}`}>
               Prepare {on.fleet_number}
             </Link>
@@ -84,12 +92,18 @@ export function SpecScreen() {
   );
 }
 
-function Trust({ checked, by }: { checked: boolean; by: string }) {
-  return checked ? (
-    <span className="bg-success text-success-content rounded-selector px-3 py-1">checked by a second person</span>
-  ) : (
-    <span className="bg-warning text-warning-content rounded-selector px-3 py-1">
-      unchecked{by && `, entered by ${by}`}
-    </span>
-  );
+function Trust({ status, by }: { status: Schemas["SpecFile"]["status"]; by: string }) {
+  const say = {
+    current: "checked by a second person",
+    draft: `unchecked${by ? `, entered by ${by}` : ""}`,
+    superseded: "superseded",
+    withdrawn: "withdrawn",
+  }[status];
+  const look = {
+    current: "bg-success text-success-content",
+    draft: "bg-warning text-warning-content",
+    superseded: "bg-error text-error-content",
+    withdrawn: "bg-error text-error-content",
+  }[status];
+  return <span className={`rounded-selector px-3 py-1 ${look}`}>{say}</span>;
 }

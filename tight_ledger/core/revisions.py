@@ -1,0 +1,98 @@
+"""Revisions of a spec: how each stands, which one is worked to, and what changed between two."""
+
+from collections.abc import Iterable, Sequence
+from typing import Literal
+
+from tight_ledger.core.base import Invalid, Model
+from tight_ledger.core.entries import Note
+from tight_ledger.core.plans import Policy
+from tight_ledger.core.sheets import followup_words, hand_words, sheet
+from tight_ledger.core.specs import Spec
+
+Status = Literal["draft", "current", "superseded", "withdrawn"]
+MATTERS: frozenset[str] = frozenset({"figure", "safety"})
+"""Kinds of change after which the machines tightened to an older revision are listed."""
+
+
+class Difference(Model):
+    """One line of a comparison; equal lines too, so that it reads as a sheet."""
+
+    where: str
+    old: str
+    new: str
+    changed: bool
+
+
+def statuses(notes: Iterable[Note]) -> dict[int, Status]:
+    """How each revision of one spec stands: draft until a second person checked it, current until a newer one is."""
+    found: dict[int, Status] = {}
+    for note in notes:
+        if note.revision is None:
+            continue
+        if note.kind == "entered":
+            found.setdefault(note.revision, "draft")
+        elif note.kind == "withdrawn":
+            found[note.revision] = "withdrawn"
+        elif note.kind == "checked" and found.get(note.revision) == "draft":
+            found |= {older: "superseded" for older, status in found.items() if older < note.revision and status != "withdrawn"}
+            newer = any(status == "current" for number, status in found.items() if number > note.revision)
+            found[note.revision] = "superseded" if newer else "current"
+    return found
+
+
+def in_force(found: dict[int, Status]) -> int | None:
+    """The revision that is worked to: the current one; without one the newest draft; None if all are withdrawn."""
+    for wanted in ("current", "draft"):
+        numbers = [number for number, status in found.items() if status == wanted]
+        if numbers:
+            return max(numbers)
+    return None
+
+
+def require_next(spec: Spec, found: dict[int, Status]) -> None:
+    """Refuse a revision that does not follow the newest, or does not say what it changes.
+
+    Raises:
+        Invalid: see above.
+    """
+    newest = max(found, default=0)
+    if spec.revision != newest + 1:
+        raise Invalid("revision", f"Revision {spec.revision} of this spec does not follow {newest}.", f"It is revision {newest + 1}.")
+    if (spec.change == "first") != (newest == 0):
+        fault = "A later revision says what it changes." if newest else "The first revision changes nothing."
+        raise Invalid("change", fault, "Choose wording, figure or safety." if newest else "Leave it at first.")
+
+
+def compare(old: Spec, new: Spec, policy: Policy) -> tuple[Difference, ...]:
+    """Two revisions, line by line, as their sheets read."""
+    before, after = _lines(old, policy), _lines(new, policy)
+    places = list(dict.fromkeys((*before, *after)))
+    return tuple(
+        Difference(where=place, old=before.get(place, ""), new=after.get(place, ""), changed=before.get(place) != after.get(place))
+        for place in places
+    )
+
+
+def _lines(spec: Spec, policy: Policy) -> dict[str, str]:
+    said = sheet(spec, policy)
+    kinds = [f"{figure.of}: {figure.thread}, {figure.written or figure.units[0].figure}" for figure in said.figures]
+    lines = {
+        "title": spec.title,
+        "figure": "; ".join(kinds),
+        "fasteners": f"{said.count}, {hand_words(spec)}",
+        "seat": spec.seat,
+        "condition": spec.condition,
+        "order": _order(spec),
+        "re-torque": "; ".join(followup_words(followup) for followup in spec.followups),
+        "cautions": " ".join(spec.cautions),
+        "source": ", ".join(part for part in (spec.source.document, spec.source.page, spec.source.edition) if part),
+    }
+    for number, line in enumerate(said.lines, start=1):
+        figure = f": {line.figures[0].figure} {line.figures[0].unit}" if line.figures else ""
+        lines[f"step {number}"] = f"{line.words}{figure}"
+    return lines
+
+
+def _order(spec: Spec) -> str:
+    ranks: Sequence[str | tuple[str, ...]] = spec.layout.orders["main"]
+    return " ".join(rank if isinstance(rank, str) else "+".join(rank) for rank in ranks)

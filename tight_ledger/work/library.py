@@ -1,0 +1,236 @@
+"""The library: revisions, who checked them, what they replace, and who was tightened to an older one."""
+
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+from typing import Literal
+from uuid import UUID
+
+from pydantic import Field
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from tight_ledger.core.base import Invalid, Model, MustAsk, NotAllowed
+from tight_ledger.core.entries import Note
+from tight_ledger.core.people import require_lead
+from tight_ledger.core.revisions import MATTERS, Difference, Status, compare, require_next, statuses
+from tight_ledger.core.sanity import doubts, require_sound
+from tight_ledger.core.sheets import sheet
+from tight_ledger.core.specs import MinimalSpec, Spec
+from tight_ledger.store import files, ledger, people, runs
+from tight_ledger.store.ids import new_id
+from tight_ledger.work.office import Actor, Office
+
+
+class RevisionLine(Model):
+    """One revision in a spec's history."""
+
+    revision: int
+    change: str
+    status: Status
+    entered_by: str
+    entered_at: datetime
+    checked_by: str = ""
+    reason: str = ""
+
+
+class Affected(Model):
+    """A place that was last tightened to an older revision."""
+
+    machine: UUID
+    fleet_number: str
+    position: str
+    run: UUID
+    revision: int
+    at: datetime
+
+
+class History(Model):
+    """A spec's revisions, newest first, and the places to look at again after a change of figure or safety."""
+
+    revisions: tuple[RevisionLine, ...]
+    affected: tuple[Affected, ...]
+
+
+class ToCheck(Model):
+    """A draft that waits for a second person."""
+
+    spec: UUID
+    revision: int
+    title: str
+    maker_model: str
+    entered_by: str
+    used: int
+
+
+class Withdraw(Model):
+    """Why a revision is no longer worked to."""
+
+    reason: str = Field(min_length=1, max_length=500)
+
+
+def _note(
+    office: Office, actor: Actor | None, spec: Spec, kind: Literal["entered", "checked", "withdrawn"], text: str | None = None
+) -> ledger.Build:
+    def build(seq: int) -> Note:
+        return Note(
+            id=new_id(), stream=spec.id, subject="spec", kind=kind, seq=seq, revision=spec.revision, digest=spec.digest, text=text,
+            by=actor.person.id if actor else None, device=actor.device if actor else None, at_server=office.now(),
+        )  # fmt: skip
+
+    return build
+
+
+async def _append(connection: AsyncConnection, spec: Spec, build: ledger.Build) -> None:
+    await ledger.add(connection, "spec", spec.id, build, await ledger.head(connection, spec.id))
+
+
+async def enter_spec(office: Office, actor: Actor | None, spec: Spec, *, checked: bool = False, affirmed: Sequence[str] = ()) -> UUID:
+    """Put a revision on file, a draft unless it comes with the shop's own set.
+
+    Raises:
+        Invalid: a procedure that no wrench could follow, or a revision that does not follow the newest.
+        MustAsk: a figure is unlikely for its thread, or falls from stage to stage, and nobody said that it is right.
+    """
+    require_sound(spec)
+    sheet(spec, (await office.shop()).policy)
+    if "figure" not in affirmed and (odd := doubts(spec)):
+        raise MustAsk("figure", "torque", " ".join(odd), "Look at the document once more.")
+
+    async def work(connection: AsyncConnection) -> None:
+        require_next(spec, statuses(await ledger.notes(connection, spec.id)))
+        await files.add_spec(connection, spec)
+        await _append(connection, spec, _note(office, actor, spec, "entered"))
+        if checked:
+            await _append(connection, spec, _note(office, actor, spec, "checked"))
+
+    await office.database.run(work, transaction=True)
+    return spec.id
+
+
+async def enter_minimal(office: Office, actor: Actor, request: MinimalSpec, affirmed: Sequence[str]) -> UUID:
+    """The minimal form: a typed figure, thread, count, source; a draft.
+
+    Raises:
+        Invalid: the figure, the thread or the count cannot be used.
+        MustAsk: the figure is unlikely for its thread.
+    """
+    return await enter_spec(office, actor, request.to_spec(new_id()), affirmed=affirmed)
+
+
+async def check(office: Office, actor: Actor, spec_id: UUID, revision: int) -> None:
+    """A second person has held a draft against its document.
+
+    Raises:
+        NotAllowed: by the one who entered it.
+        Invalid: it is no draft.
+    """
+
+    async def work(connection: AsyncConnection) -> None:
+        spec = await files.spec(connection, spec_id, revision)
+        notes = await ledger.notes(connection, spec_id)
+        if statuses(notes).get(revision) != "draft":
+            raise Invalid("revision", f"Revision {revision} is no draft.", "Open its history.")
+        entered = next(n for n in notes if n.kind == "entered" and n.revision == revision)
+        if entered.by == actor.person.id:
+            raise NotAllowed("by", "Who entered a spec does not check it.", "Ask a second person to hold it against the document.")
+        await _append(connection, spec, _note(office, actor, spec, "checked"))
+
+    await office.database.run(work, transaction=True)
+
+
+async def withdraw(office: Office, actor: Actor, spec_id: UUID, revision: int, request: Withdraw) -> None:
+    """A lead takes a revision out of use, with a reason.
+
+    Raises:
+        NotAllowed: by somebody who is not a lead.
+        Invalid: it is withdrawn already.
+    """
+    require_lead(actor.person.role, "revision", "withdraw a spec")
+
+    async def work(connection: AsyncConnection) -> None:
+        spec = await files.spec(connection, spec_id, revision)
+        if statuses(await ledger.notes(connection, spec_id)).get(revision) == "withdrawn":
+            raise Invalid("revision", f"Revision {revision} is withdrawn already.", "Open its history.")
+        await _append(connection, spec, _note(office, actor, spec, "withdrawn", request.reason))
+
+    await office.database.run(work, transaction=True)
+
+
+async def history(office: Office, spec_id: UUID) -> History:
+    """A spec's revisions, and who was tightened to an older one.
+
+    Raises:
+        NotOnFile: no spec has this id.
+    """
+
+    async def work(connection: AsyncConnection) -> History:
+        notes = await ledger.notes(connection, spec_id)
+        found, names = statuses(notes), {p.id: p.name for p in await people.everybody(connection)}
+        specs = {number: await files.spec(connection, spec_id, number) for number in found}
+        lines = [_line(spec, found[number], notes, names) for number, spec in sorted(specs.items(), reverse=True)]
+        since = max((n for n, s in specs.items() if s.change in MATTERS and found[n] == "current"), default=0)
+        return History(revisions=tuple(lines), affected=tuple(await _affected(office, connection, spec_id, since)))
+
+    return await office.database.run(work)
+
+
+def _line(spec: Spec, status: Status, notes: list[Note], names: Mapping[UUID, str]) -> RevisionLine:
+    of_it = {note.kind: note for note in notes if note.revision == spec.revision}
+    entered, checked, withdrawn = of_it["entered"], of_it.get("checked"), of_it.get("withdrawn")
+    return RevisionLine(
+        revision=spec.revision,
+        change=spec.change,
+        status=status,
+        entered_by=names.get(entered.by, "") if entered.by else "",
+        entered_at=entered.at_server,
+        checked_by=names.get(checked.by, "") if checked and checked.by else "",
+        reason=withdrawn.text or "" if withdrawn else "",
+    )
+
+
+async def _affected(office: Office, connection: AsyncConnection, spec_id: UUID, since: int) -> list[Affected]:
+    machines = {m.id: m for m in await files.machines(connection)}
+    found = []
+    for row in await runs.newest(connection):
+        if row.spec_id == spec_id and row.spec_revision < since:
+            run = await office.load(connection, row.id)
+            found.append(
+                Affected(
+                    machine=row.machine_id, fleet_number=machines[row.machine_id].fleet_number,
+                    position=run.started.position.words, run=row.id, revision=row.spec_revision, at=run.entries[0].at_server,
+                )
+            )  # fmt: skip
+    return found
+
+
+async def differences(office: Office, spec_id: UUID, old: int, new: int) -> tuple[Difference, ...]:
+    """Two revisions, line by line.
+
+    Raises:
+        NotOnFile: a revision is not there.
+    """
+    policy = (await office.shop()).policy
+
+    async def work(connection: AsyncConnection) -> tuple[Difference, ...]:
+        return compare(await files.spec(connection, spec_id, old), await files.spec(connection, spec_id, new), policy)
+
+    return await office.database.run(work)
+
+
+async def to_check(connection: AsyncConnection) -> list[ToCheck]:
+    """The drafts that wait for a second person, those that were worked to first."""
+    names = {p.id: p.name for p in await people.everybody(connection)}
+    used = await runs.count_by_revision(connection)
+    waiting = []
+    for spec_id, notes in (await ledger.notes_by_stream(connection, "spec")).items():
+        for revision, status in statuses(notes).items():
+            if status == "draft":
+                spec = await files.spec(connection, spec_id, revision)
+                entered = next(n for n in notes if n.kind == "entered" and n.revision == revision)
+                waiting.append(
+                    ToCheck(
+                        spec=spec_id, revision=revision, title=spec.title, used=used.get((spec_id, revision), 0),
+                        maker_model=", ".join(f"{a.maker} {a.model}" for a in spec.applies_to),
+                        entered_by=names.get(entered.by, "") if entered.by else "",
+                    )
+                )  # fmt: skip
+    return sorted(waiting, key=lambda one: (-one.used, one.title))

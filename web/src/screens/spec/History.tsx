@@ -1,0 +1,96 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
+import { api, ask } from "../../api/client";
+import { historyQuery } from "../../api/queries";
+import { day } from "../../parts/format";
+import { Trouble } from "../../parts/Trouble";
+import { useMe } from "../../parts/useMe";
+
+/** The revisions, what may be done with the one shown, and who was tightened to an older one. */
+export function History({ spec, shown }: { spec: string; shown: number }) {
+  const me = useMe();
+  const queries = useQueryClient();
+  const { data: history } = useQuery(historyQuery(spec));
+  const [reason, setReason] = useState("");
+  const params = { path: { spec_id: spec, revision: shown } };
+  const done = { onSuccess: () => queries.invalidateQueries() };
+  const check = useMutation({
+    mutationFn: () => ask(api.POST("/api/specs/{spec_id}/revisions/{revision}/check", { params })),
+    ...done,
+  });
+  const withdraw = useMutation({
+    mutationFn: () => ask(api.POST("/api/specs/{spec_id}/revisions/{revision}/withdraw", { params, body: { reason } })),
+    ...done,
+  });
+  if (!history) return null;
+  const here = history.revisions.find((one) => one.revision === shown);
+  return (
+    <section aria-label="revisions" className="flex flex-col gap-3">
+      <h2 className="text-lg font-bold">Revisions</h2>
+      <ol>
+        {history.revisions.map((one) => (
+          <li key={one.revision} className="border-base-300 flex flex-wrap items-center gap-x-4 border-b py-2">
+            <Link className="link" to={`/specs/${spec}?revision=${one.revision}`}>
+              revision {one.revision}
+            </Link>
+            <b>{one.status}</b>
+            <span>{one.change === "first" ? "" : `changes ${one.change}`}</span>
+            <span className="flex-1">
+              {one.entered_by && `entered by ${one.entered_by}, `}
+              {day(one.entered_at)}
+              {one.checked_by && `, checked by ${one.checked_by}`}
+              {one.reason && `: ${one.reason}`}
+            </span>
+            {one.revision > 1 && (
+              <Link className="link" to={`/specs/${spec}/compare?old=${one.revision - 1}&new=${one.revision}`}>
+                what changed
+              </Link>
+            )}
+          </li>
+        ))}
+      </ol>
+      {history.affected.length > 0 && (
+        <div className="border-error border-l-8 pl-4">
+          <p className="font-bold">Tightened to an older revision: look at them</p>
+          <ul>
+            {history.affected.map((one) => (
+              <li key={one.run}>
+                <Link className="link" to={`/machines/${one.machine}`}>
+                  {one.fleet_number} {one.position}
+                </Link>
+                , revision {one.revision}, {day(one.at)}
+              </li>
+            ))}
+          </ul>
+        </div>
+      )}
+      {here?.status === "draft" && (
+        <button type="button" className="btn self-start" onClick={() => check.mutate()}>
+          I have held it against its document: it is right
+        </button>
+      )}
+      <Trouble error={check.error ?? withdraw.error} />
+      {me.person.role === "lead" && here && here.status !== "withdrawn" && (
+        <form
+          className="flex flex-wrap gap-2"
+          onSubmit={(event) => {
+            event.preventDefault();
+            withdraw.mutate();
+          }}
+        >
+          <input
+            className="input bg-base-100 flex-1"
+            aria-label="reason for withdrawing it"
+            placeholder="Reason"
+            value={reason}
+            onChange={(event) => setReason(event.target.value)}
+          />
+          <button type="submit" className="btn" disabled={!reason.trim()}>
+            Withdraw revision {shown}
+          </button>
+        </form>
+      )}
+    </section>
+  );
+}
