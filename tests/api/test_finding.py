@@ -39,6 +39,22 @@ def test_the_sheet(tam):
     assert {m["fleet_number"] for m in file["machines"]} >= {"SB-04", "SB-05"}
 
 
+def test_two_that_could_apply_ask_the_one_question(tam):
+    van = tam.machine("Aldermoor Lapwing")
+    found = tam.get("/api/find", asked="wheel", machine=van)
+    assert [h["title"] for h in found["hits"]] == ["Wheel nuts, alloy wheel", "Wheel nuts, steel wheel"]
+    assert found["question"]["attribute"] == "wheel"
+    assert found["question"]["answers"][0]["tell"] == "cast spokes, bare metal, a magnet falls off"
+    steel = str(demo_id("spec", "Aldermoor Lapwing Wheel nuts, steel wheel"))
+    wrench, position = str(demo_id("wrench", "W-02 half-inch")), {"axle": "front", "side": "left"}
+    body = tam.start_body(van, spec=steel, wrench=wrench, proof="5 studs, cone seat", position=position)
+    assert "Nobody has said which wheel" in tam.http.post("/api/runs", json=body).json()["fault"]
+    assert tam.http.post(f"/api/machines/{van}/variant", json={"attribute": "wheel", "value": "alloy"}).status_code == 200
+    found = tam.get("/api/find", asked="wheel", machine=van)
+    assert ([h["title"] for h in found["hits"]], found["question"]) == (["Wheel nuts, alloy wheel"], None)
+    assert "is not for" in tam.http.post("/api/runs", json=body).json()["fault"]
+
+
 MINIMAL = {
     "title": "Wheel nuts", "maker": "Tarn", "model": "Oake 3", "torque": "430 lbf·ft", "thread": "M20×1.5", "count": 8, "document": "book",
 }  # fmt: skip

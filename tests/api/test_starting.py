@@ -79,7 +79,7 @@ def test_left_hand_threads_turn_the_other_way(tam):
     ("machine", "spec", "wrench", "proof", "position", "order"),
     [
         ("TG-02", "Marrowby Pintle 40 Wheel nuts", "W-02 half-inch", "4 studs, cone seat", {"axle": "front", "side": "left"}, "1 3 2 4"),
-        ("SV-11", "Aldermoor Lapwing Wheel nuts", "W-02 half-inch", "5 studs, cone seat", {"axle": "rear", "side": "left"}, "1 3 5 2 4"),
+        ("SV-11", "Aldermoor Lapwing Wheel nuts, alloy wheel", "W-02 half-inch", "5 studs, cone seat", {"axle": "rear", "side": "left"}, "1 3 5 2 4"),
         ("WL-03", "Tarn & Oake Drover 8 Wheel nuts", "W-05 three-quarter", "8 studs, M20", {"axle": "front", "side": "left"}, "1 5 3 7 2 6 4 8"),
         ("RS-02", "Stourholm Heron 45 Drive wheel nuts", "W-11 one-inch", "20 studs, wedge ring", {"axle": "front", "side": "left", "place": "inner"},
          "1 11 6 16 3 13 8 18 5 15 10 20 2 12 7 17 4 14 9 19"),

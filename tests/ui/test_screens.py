@@ -1,6 +1,7 @@
 """Every screen: nothing for axe to find in light and dark; an empty shop walks its first person through."""
 
 import gzip
+from uuid import uuid4
 
 import pytest
 from playwright.sync_api import expect
@@ -9,6 +10,7 @@ from tests.shop import BUS_SPEC, PINS, ROOT, Shop
 from tests.ui.tablet import Tablet
 from tight_ledger.demo.load import demo_id
 
+FRONT = demo_id("spec", "Fennick Causeway 12 Front wheel nuts")
 SB05 = demo_id("machine", "SB-05")
 
 
@@ -40,6 +42,8 @@ def test_axe_finds_nothing(chromium, shop, ines, scheme, size):
         ("machine", f"/machines/{SB05}", "Done here"),
         ("results", f"/?machine={SB05}", "Rear wheel nuts"),
         ("spec", f"/specs/{BUS_SPEC}?machine={SB05}", "as written"),
+        ("compare", f"/specs/{FRONT}/compare?old=1&new=2", "lines changed"),
+        ("question", f"/?machine={demo_id('machine', 'SV-12')}", "One question first"),
         ("prepare", f"/specs/{BUS_SPEC}/prepare?machine={SB05}", "What do you see on this hub?"),
         ("checklist", f"/runs/{fresh}", "Before the first pull"),
         ("tighten", f"/runs/{half}", "You are back."),
@@ -68,6 +72,41 @@ def test_nothing_on_file_says_so_with_the_way_on(tablet):
     tablet.sees("No spec on file for “drum brake”.")
     tablet.page.get_by_role("link", name="Enter a spec").click()
     tablet.sees("Torque, as written")
+
+
+def test_the_one_question_and_a_second_person(tablet, tam):
+    """Near-twins ask one question; a figure from the wrong column asks; a typed spec waits for a second person."""
+    van = tam.machine("Aldermoor Lapwing")
+    page = tablet.sign_in().open(f"/?machine={van}").page
+    tablet.sees("One question first: which wheel")
+    expect(page.get_by_role("link", name="Wheel nuts, steel wheel")).to_be_visible()
+    tablet.tap("alloy cast spokes")
+    expect(page.get_by_role("link", name="Wheel nuts, steel wheel")).to_have_count(0)
+    model = f"Slip {uuid4().hex[:4]}"
+    tablet.open("/add/spec")
+    typed = {
+        "Maker and model": f"Marrowby {model}",
+        "Torque, as written": "110 lbf·ft",
+        "Thread": "M8",
+        "How many": "6",
+        "Document": "a page",
+    }
+    for label, text in typed.items():
+        page.get_by_role("textbox", name=label).fill(text)
+    tablet.tap("8.8", exact=True)
+    tablet.sees("about 25.5 N·m: 75 % of proof load")
+    tablet.tap("Put it on file, unchecked")
+    tablet.sees("is far over what M8 8.8 can bear")
+    page.get_by_role("textbox", name="Torque, as written").fill("110 lbf·in")
+    tablet.tap("Put it on file, unchecked")
+    tablet.sees("unchecked, entered by Tam Reddick")
+    tablet.tap("I have held it against its document")
+    tablet.sees("Who entered a spec does not check it.")
+    page.context.clear_cookies()
+    tablet.sign_in("Ines Okoro")
+    page.get_by_role("link", name=f"Marrowby {model}").click()
+    tablet.tap("I have held it against its document")
+    tablet.sees("checked by a second person")
 
 
 def test_a_wrong_pin_and_a_wrong_hub(tablet, tam):
@@ -106,10 +145,10 @@ def test_a_first_shop_from_nothing(chromium, tmp_path):
     expect(page.get_by_label("Maker and model")).to_have_value("Marrowby Slip 9")
     for label, text in (("Torque, as written", "110"), ("Thread", "M14×1.5"), ("How many", "5"), ("Document", "Slip 9 book")):
         page.get_by_role("textbox", name=label).fill(text)
-    tablet.tap("Put it on file")
+    tablet.tap("Put it on file, unchecked")
     tablet.sees("The torque has no unit.")
     page.get_by_role("textbox", name="Torque, as written").fill("105–115 Nm")
-    tablet.tap("Put it on file")
+    tablet.tap("Put it on file, unchecked")
     tablet.sees("unchecked, entered by Ada Finch")
     page.get_by_role("link", name="Prepare X-1").click()
     tablet.sees("No wrench in the crib can do this joint.")

@@ -8,7 +8,7 @@ from tight_ledger.api.desk import SignedIn, TheOffice
 from tight_ledger.core.machines import Machine, Meter
 from tight_ledger.work import bay, fleet
 from tight_ledger.work.bay import Bay, MachineNow
-from tight_ledger.work.fleet import NewMachine
+from tight_ledger.work.fleet import Described, NewMachine
 
 router = APIRouter(prefix="/api", tags=["machines"])
 
@@ -35,6 +35,12 @@ async def add_machine(request: NewMachine, office: TheOffice, actor: SignedIn) -
 async def read_machine(machine_id: UUID, office: TheOffice, actor: SignedIn) -> MachineNow:
     """One machine as it stands."""
     return await bay.machine_now(office, machine_id)
+
+
+@router.post("/machines/{machine_id}/variant", operation_id="describe_machine")
+async def describe_machine(machine_id: UUID, request: Described, office: TheOffice, actor: SignedIn) -> Machine:
+    """Keep what was found out about a machine."""
+    return await fleet.describe(office, actor, machine_id, request)
 
 
 @router.post("/machines/{machine_id}/meters", operation_id="read_meter", status_code=204)

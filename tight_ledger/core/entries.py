@@ -96,7 +96,7 @@ class Note(Model):
     id: UUID
     stream: UUID
     subject: Literal["machine", "spec", "person", "tool"]
-    kind: Literal["added", "meter_read", "entered", "checked", "withdrawn"]
+    kind: Literal["added", "meter_read", "entered", "checked", "withdrawn", "described"]
     seq: int = Field(ge=1)
     v: Literal[1] = 1
     by: UUID | None = None

@@ -21,6 +21,9 @@ class Machine(Model):
     what: str = Field(default="", max_length=80)
     serial: str = Field(default="", max_length=40)
     meters: tuple[MeterKind, ...] = ()
+    year: int | None = Field(default=None, ge=1900, le=2100)
+    variant: dict[str, str] = {}
+    """What is known about this machine beyond its model: `bearing`: `press-in`. Found out once, kept."""
 
 
 class Position(Model):
@@ -61,17 +64,6 @@ class Positions(Model):
     def words(self) -> str:
         """All of them: `rear · left or right`."""
         return " · ".join(" or ".join(part) for part in (self.axles, self.sides, self.places) if part)
-
-
-class Applies(Model):
-    """What a spec is for. Compared without regard to case."""
-
-    maker: str
-    model: str
-
-    def to(self, machine: Machine) -> bool:
-        """Whether it covers this machine."""
-        return (self.maker.casefold(), self.model.casefold()) == (machine.maker.casefold(), machine.model.casefold())
 
 
 class Meter(Model):

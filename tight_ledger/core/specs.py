@@ -6,9 +6,10 @@ from uuid import UUID
 
 from pydantic import Field, model_validator
 
+from tight_ledger.core.applicability import Applies
 from tight_ledger.core.base import Invalid, Model, Names, digest
 from tight_ledger.core.layouts import Layout, bolt_circle
-from tight_ledger.core.machines import Applies, Position, Positions, Side
+from tight_ledger.core.machines import Position, Positions, Side
 from tight_ledger.core.quantities import Band, parse_figure
 from tight_ledger.core.steps import Angle, Check, Condition, Do, Each, Repeat, Step, Torque
 from tight_ledger.core.threads import parse_thread

@@ -87,7 +87,7 @@ async def story(office: Office, actor: Actor, demo_id: Callable[[str, str], UUID
         return Wheel(**ids, **more)  # type: ignore[arg-type]
 
     van = wheel(
-        "SV-11", "Aldermoor Lapwing Wheel nuts", "W-02 half-inch", axle="front", side="left", proof="5 studs, cone seat",
+        "SV-11", "Aldermoor Lapwing Wheel nuts, alloy wheel", "W-02 half-inch", axle="front", side="left", proof="5 studs, cone seat",
         days_ago=6, meter=("km", 61877.0),
     )  # fmt: skip
     await tighten(office, actor, van, lambda _: False, 10_000, "good")

@@ -47,7 +47,7 @@ def wheel_spec(row: dict[str, Any]) -> Spec:
             id=demo_id("spec", f"{row['maker']} {row['model']} {row['title']}"),
             title=row["title"],
             joint="wheel",
-            applies_to=[dict(maker=row["maker"], model=row["model"])],
+            applies_to=[{name: row[name] for name in ("maker", "model", "variant", "tell") if name in row}],
             positions=dict(axles=row["axles"], sides=row["sides"], places=row["places"]),
             hand_by_side=left,
             seat=row["seat"],
@@ -96,5 +96,9 @@ async def load(office: Office) -> bool:
     before = Office(office.database, now=Clock(office.now() - timedelta(days=90)))
     for row in data["wheels"]:
         await library.enter_spec(before, actor, wheel_spec(row), checked=True)
+    front = wheel_spec(next(row for row in data["wheels"] if row["title"] == "Front wheel nuts"))
+    warned = (*front.cautions, "Nuts marked with a cross are recalled: do not fit them.")
+    safer = front.model_copy(update={"revision": 2, "change": "safety", "cautions": warned})
+    await library.enter_spec(before, actor, safer, checked=True)
     await story(office, actor, demo_id)
     return True

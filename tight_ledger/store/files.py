@@ -5,7 +5,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import Table, insert, select, tuple_
+from sqlalchemy import Table, insert, select, tuple_, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
@@ -62,6 +62,12 @@ async def add_machine(connection: AsyncConnection, machine: Machine) -> None:
     taken = Invalid("fleet_number", f"{machine.fleet_number} is on file already.", "Open it, or give another number.")
     content = canonical(machine).decode()
     await _insert(connection, tables.machines, taken, id=machine.id, fleet_number=machine.fleet_number, content=content)
+
+
+async def describe_machine(connection: AsyncConnection, machine: Machine) -> None:
+    """Keep what was found out about a machine."""
+    table = tables.machines
+    await connection.execute(update(table).where(table.c.id == machine.id).values(content=canonical(machine).decode()))
 
 
 async def machines(connection: AsyncConnection) -> list[Machine]:

@@ -5,6 +5,7 @@ from uuid import UUID
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
+from tight_ledger.core.applicability import Question, fit, separating_question
 from tight_ledger.core.base import Model
 from tight_ledger.core.finding import score, tokens
 from tight_ledger.core.machines import Machine
@@ -36,6 +37,7 @@ class Found(Model):
     hits: tuple[Hit, ...]
     machines: tuple[Machine, ...]
     machine: Machine | None = None
+    question: Question | None = None
 
 
 class SpecFile(Model):
@@ -57,7 +59,7 @@ def machine_words(machine: Machine) -> list[str]:
 def spec_words(spec: Spec) -> list[str]:
     """What a spec is found by."""
     threads = " ".join(kind.thread for kind in spec.layout.kinds.values())
-    models = " ".join(f"{a.maker} {a.model}" for a in spec.applies_to)
+    models = " ".join(f"{a.maker} {a.model} {' '.join(a.variant.values())}" for a in spec.applies_to)
     count = len(spec.layout.fasteners)
     said = f"{spec.title} {spec.joint} {models} {threads} {spec.positions.words} {spec.seat} {count} stud nut torque spec"
     return tokens(said)
@@ -70,7 +72,7 @@ def _hit(spec: Spec, checked: bool, fleet: list[Machine], machine: Machine | Non
         spec=spec.id,
         title=spec.title,
         joint=spec.joint,
-        maker_model=", ".join(f"{a.maker} {a.model}" for a in spec.applies_to),
+        maker_model=", ".join(" ".join((a.maker, a.model, *a.variant.values())) for a in spec.applies_to),
         summary=f"{len(spec.layout.fasteners)} × {thread} · {written} · {hand_words(spec)}",
         positions=spec.positions.words,
         checked=checked,
@@ -100,21 +102,25 @@ async def find(office: Office, asked: str, machine_id: UUID | None) -> Found:
         standing = {spec: statuses(notes) for spec, notes in (await ledger.notes_by_stream(connection, "spec")).items()}
         offered = {spec: number for spec, found in standing.items() if (number := in_force(found)) is not None}
         scored: list[tuple[int, Hit]] = []
+        offered_to_picked: list[Spec] = []
         for spec in await files.specs(connection, offered):
-            fleet = [m for m in machines if any(a.to(m) for a in spec.applies_to)]
+            fleet = [m for m in machines if fit(spec.applies_to, m) != "no"]
             if picked is not None and picked.id not in {m.id for m in fleet}:
                 continue
+            if picked is not None:
+                offered_to_picked.append(spec)
             checked = standing[spec.id][spec.revision] == "current"
             best: tuple[int, Hit] | None = None
             for machine in [picked] if picked is not None else [None, *fleet]:
-                fit = score(words, [*spec_words(spec), *(machine_words(machine) if machine is not None else ())])
-                if fit is not None and (best is None or fit[0] > best[0]):
-                    best = (fit[0], _hit(spec, checked, fleet, machine, fit[1]))
+                match = score(words, [*spec_words(spec), *(machine_words(machine) if machine is not None else ())])
+                if match is not None and (best is None or match[0] > best[0]):
+                    best = (match[0], _hit(spec, checked, fleet, machine, match[1]))
             if best is not None:
                 scored.append(best)
         scored.sort(key=lambda row: (-row[0], not row[1].checked, row[1].title, row[1].maker_model))
         named = [m for m in machines if words and score(words, machine_words(m)) is not None]
-        return Found(hits=tuple(hit for _, hit in scored[:30]), machines=tuple(named[:8]), machine=picked)
+        question = separating_question([spec.applies_to for spec in offered_to_picked], picked) if picked is not None else None
+        return Found(hits=tuple(hit for _, hit in scored[:30]), machines=tuple(named[:8]), machine=picked, question=question)
 
     return await office.database.run(work)
 
@@ -132,7 +138,7 @@ async def spec_file(office: Office, spec_id: UUID, revision: int | None = None) 
         found = statuses(notes)
         spec = await files.spec(connection, spec_id, revision or in_force(found))
         entered = next((n for n in notes if n.kind == "entered" and n.revision == spec.revision), None)
-        fleet = [m for m in await files.machines(connection) if any(a.to(m) for a in spec.applies_to)]
+        fleet = [m for m in await files.machines(connection) if fit(spec.applies_to, m) != "no"]
         names = {p.id: p.name for p in await people.everybody(connection)}
         return SpecFile(
             spec=spec,

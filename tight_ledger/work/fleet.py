@@ -63,6 +63,36 @@ async def add_machine(office: Office, actor: Actor, request: NewMachine) -> Mach
     return await file_machine(office, machine, actor)
 
 
+class Described(Model):
+    """Something found out about a machine: `bearing` is `press-in`."""
+
+    attribute: str = Field(min_length=1, max_length=40)
+    value: str = Field(min_length=1, max_length=80)
+
+
+async def describe(office: Office, actor: Actor, machine_id: UUID, request: Described) -> Machine:
+    """Keep what was found out about a machine, and who said so.
+
+    Raises:
+        NotOnFile: no machine has this id.
+    """
+
+    def note(seq: int) -> Note:
+        return Note(
+            id=new_id(), stream=machine_id, subject="machine", kind="described", seq=seq, by=actor.person.id, device=actor.device,
+            at_server=office.now(), text=f"{request.attribute}: {request.value}",
+        )  # fmt: skip
+
+    async def work(connection: AsyncConnection) -> Machine:
+        machine = await files.machine(connection, machine_id)
+        known = machine.model_copy(update={"variant": machine.variant | {request.attribute: request.value}})
+        await files.describe_machine(connection, known)
+        await ledger.add(connection, "machine", machine_id, note, await ledger.head(connection, machine_id))
+        return known
+
+    return await office.database.run(work, transaction=True)
+
+
 async def read_meter(office: Office, actor: Actor, machine_id: UUID, meter: Meter) -> None:
     """Write a meter reading down.
 

@@ -8,6 +8,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger import __version__
+from tight_ledger.core.applicability import fit, separating_question
 from tight_ledger.core.base import Invalid, Model, MustAsk, NotOnFile, Stale, digest
 from tight_ledger.core.compiling import compile_plan
 from tight_ledger.core.entries import Entry, Note, Started
@@ -64,13 +65,18 @@ def wrench_choices(spec: Spec, procedure: str, wrenches: list[Wrench], policy: P
 
 
 def require_applies(spec: Spec, machine: Machine) -> None:
-    """Refuse a spec of another model.
+    """Refuse a spec of another model or variant, and one of which nobody knows whether it is of this variant.
 
     Raises:
-        Invalid: it is not for this machine.
+        Invalid: it is not for this machine, or that is not known.
     """
-    if not any(applies.to(machine) for applies in spec.applies_to):
-        raise Invalid("spec", f"“{spec.title}” is not for {machine.fleet_number}.", "Pick a spec that names its maker and model.")
+    fits = fit(spec.applies_to, machine)
+    if fits == "no":
+        raise Invalid("spec", f"“{spec.title}” is not for {machine.fleet_number}.", "Pick a spec that names its maker, model and variant.")
+    if fits == "unknown":
+        question = separating_question([spec.applies_to], machine)
+        about = question.attribute if question is not None else "year or serial number"
+        raise Invalid("spec", f"Nobody has said which {about} {machine.fleet_number} has.", "Answer the question above the results first.")
 
 
 def ask_about_meters(machine_meters: dict[str, tuple[Meter, datetime]], request: Start) -> None:

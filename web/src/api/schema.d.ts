@@ -168,6 +168,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/machines/{machine_id}/variant": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Describe Machine
+         * @description Keep what was found out about a machine.
+         */
+        post: operations["describe_machine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me": {
         parameters: {
             query?: never;
@@ -835,14 +855,57 @@ export interface components {
             when?: components["schemas"]["Condition-Output"] | null;
         };
         /**
+         * Answer
+         * @description One way to answer, and how to tell that it is the one.
+         */
+        Answer: {
+            /**
+             * Tell
+             * @default
+             */
+            tell: string;
+            /** Value */
+            value: string;
+        };
+        /**
          * Applies
-         * @description What a spec is for. Compared without regard to case.
+         * @description What a spec is for. Text is compared without regard to case; what is left out does not matter.
+         *
+         *     `variant` holds whatever else separates twins: engine, bearing type, driven or not, stud size, wheel.
          */
         Applies: {
             /** Maker */
             maker: string;
             /** Model */
             model: string;
+            /**
+             * Serial From
+             * @default
+             */
+            serial_from: string;
+            /**
+             * Serial To
+             * @default
+             */
+            serial_to: string;
+            /**
+             * Tell
+             * @default {}
+             */
+            tell: {
+                [key: string]: string;
+            };
+            /**
+             * Variant
+             * @default {}
+             */
+            variant: {
+                [key: string]: string;
+            };
+            /** Year From */
+            year_from?: number | null;
+            /** Year To */
+            year_to?: number | null;
         };
         /**
          * Band
@@ -1004,6 +1067,16 @@ export interface components {
             per?: ("fastener" | "joint") | null;
             /** Step */
             step: string;
+        };
+        /**
+         * Described
+         * @description Something found out about a machine: `bearing` is `press-in`.
+         */
+        Described: {
+            /** Attribute */
+            attribute: string;
+            /** Value */
+            value: string;
         };
         /**
          * Difference
@@ -1464,6 +1537,7 @@ export interface components {
             machine?: components["schemas"]["Machine"] | null;
             /** Machines */
             machines: components["schemas"]["Machine"][];
+            question?: components["schemas"]["Question"] | null;
         };
         /**
          * History
@@ -1704,10 +1778,19 @@ export interface components {
              */
             serial: string;
             /**
+             * Variant
+             * @default {}
+             */
+            variant: {
+                [key: string]: string;
+            };
+            /**
              * What
              * @default
              */
             what: string;
+            /** Year */
+            year?: number | null;
         };
         /**
          * MachineNow
@@ -2236,6 +2319,16 @@ export interface components {
             ask: string;
             /** Options */
             options: string[];
+        };
+        /**
+         * Question
+         * @description The one question that separates specs that could apply to a machine.
+         */
+        Question: {
+            /** Answers */
+            answers: components["schemas"]["Answer"][];
+            /** Attribute */
+            attribute: string;
         };
         /**
          * Reading
@@ -3588,6 +3681,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    describe_machine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Described"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Machine"];
+                };
             };
             /** @description Refused */
             422: {

@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 import { Trouble } from "../../parts/Trouble";
 import { hitPath } from "./HomeScreen";
+import { OneQuestion } from "./OneQuestion";
 
 type Props = { found: Schemas["Found"] | undefined; error: unknown; asked: string; at: number; onClear: () => void };
 
@@ -18,6 +19,7 @@ export function Results({ found, error, asked, at, onClear }: Props) {
           {machine.fleet_number} · {machine.maker} {machine.model} only <X aria-label="all machines" size={20} />
         </button>
       )}
+      {machine && found.question && <OneQuestion machine={machine} question={found.question} />}
       <ul className="flex flex-col">
         {found.hits.map((hit, index) => (
           <li key={hit.spec} className="border-base-300 border-b">

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useParams, useSearchParams } from "react-router";
+import { Link, useParams, useSearchParams } from "react-router";
 import { compareQuery } from "../../api/queries";
 import { Frame } from "../../parts/Frame";
 import { Waiting } from "../../parts/Waiting";
@@ -21,8 +21,16 @@ export function CompareScreen() {
         <thead>
           <tr className="border-base-300 border-b text-left">
             <th className="w-36 p-3">where</th>
-            <th className="p-3">revision {older}</th>
-            <th className="p-3">revision {newer}</th>
+            <th className="p-3">
+              <Link className="link" to={`/specs/${id}?revision=${older}`}>
+                revision {older}
+              </Link>
+            </th>
+            <th className="p-3">
+              <Link className="link" to={`/specs/${id}?revision=${newer}`}>
+                revision {newer}
+              </Link>
+            </th>
           </tr>
         </thead>
         <tbody>

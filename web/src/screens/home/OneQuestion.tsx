@@ -1,0 +1,38 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { api, ask, type Schemas } from "../../api/client";
+import { Trouble } from "../../parts/Trouble";
+
+type Props = { machine: Schemas["Machine"]; question: Schemas["Question"] };
+
+/** The one question that separates specs that could apply; the answer is kept with the machine. */
+export function OneQuestion({ machine, question }: Props) {
+  const queries = useQueryClient();
+  const answer = useMutation({
+    mutationFn: (value: string) =>
+      ask(
+        api.POST("/api/machines/{machine_id}/variant", {
+          params: { path: { machine_id: machine.id } },
+          body: { attribute: question.attribute, value },
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  return (
+    <section aria-label="one question" className="border-primary rounded-box flex flex-col gap-3 border-2 p-4">
+      <p className="text-xl font-bold">
+        One question first: which {question.attribute} has {machine.fleet_number}?
+      </p>
+      <div className="flex flex-wrap gap-2">
+        {question.answers.map((one) => (
+          <button key={one.value} type="button" className="btn btn-primary" onClick={() => answer.mutate(one.value)}>
+            <span>
+              {one.value}
+              {one.tell && <span className="block text-sm">{one.tell}</span>}
+            </span>
+          </button>
+        ))}
+      </div>
+      <Trouble error={answer.error} />
+    </section>
+  );
+}
