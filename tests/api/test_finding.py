@@ -12,7 +12,7 @@ def hits(hand, asked, **query):
     return [(h["title"], h["maker_model"]) for h in hand.get("/api/find", asked=asked, **query)["hits"]]
 
 
-@pytest.mark.parametrize("asked", ["sb-04 rear", "rear sb-04", "SB04 rear nut", "rear causew sb-04 whe"])
+@pytest.mark.parametrize("asked", ["sb-04 rear", "rear sb-04", "SB04 rear nut", "rear causew sb-04 whe", "sb-04 raer lug"])
 def test_any_order_part_words(tam, asked):
     found = tam.get("/api/find", asked=asked)["hits"]
     assert [h["title"] for h in found] == ["Rear wheel nuts"]

@@ -10,7 +10,7 @@ from pydantic import ValidationError
 
 from tests.core.play import Run, plan_of, wheel_spec
 from tight_ledger.core.base import Invalid
-from tight_ledger.core.finding import score, tokens
+from tight_ledger.core.finding import score, tokens, with_synonyms
 from tight_ledger.core.layouts import bolt_circle
 from tight_ledger.core.machines import Meter, Position, Positions, meter_warning
 from tight_ledger.core.people import check_new_pin, pin_wait_s
@@ -87,6 +87,22 @@ def test_tokens_and_scores():
     assert score(["m22x1.5"], words) == (3, ("m22x1.5",))
     assert score(["1"], words) is None  # a number matches whole
     assert score(["fennick", "drum"], words) is None
+
+
+@pytest.mark.parametrize(
+    ("asked", "found"),
+    [
+        ("lug", True), ("tire", True), ("fenick", True), ("fennikc", True), ("whel", True), ("causway", True), ("fennnick", True),
+        ("fnick", False), ("rare", False), ("11", False), ("m22x1.6", False), ("wh", True),
+    ],
+)  # fmt: skip
+def test_synonyms_and_one_slip_a_word(asked, found):
+    words = with_synonyms(tokens("Fennick Causeway 12 rear wheel nuts tyre M22×1.5 10"))
+    assert (score(tokens(asked), words) is not None) == found
+
+
+def test_a_whole_word_counts_more_than_its_beginning_and_that_more_than_a_slip():
+    assert [score([asked], ["wheel"])[0] for asked in ("wheel", "whee", "wheal")] == [3, 2, 1]
 
 
 def test_the_sheet_says_figure_stages_and_hand():

@@ -7,7 +7,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.applicability import Question, fit, separating_question
 from tight_ledger.core.base import Model
-from tight_ledger.core.finding import score, tokens
+from tight_ledger.core.finding import score, tokens, with_synonyms
 from tight_ledger.core.machines import Machine
 from tight_ledger.core.revisions import Status, in_force, statuses
 from tight_ledger.core.sheets import Sheet, hand_words, sheet
@@ -62,7 +62,7 @@ def spec_words(spec: Spec) -> list[str]:
     models = " ".join(f"{a.maker} {a.model} {' '.join(a.variant.values())}" for a in spec.applies_to)
     count = len(spec.layout.fasteners)
     said = f"{spec.title} {spec.joint} {models} {threads} {spec.positions.words} {spec.seat} {count} stud nut torque spec"
-    return tokens(said)
+    return with_synonyms(tokens(said))
 
 
 def _hit(spec: Spec, checked: bool, fleet: list[Machine], machine: Machine | None, why: tuple[str, ...]) -> Hit:
