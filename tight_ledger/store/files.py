@@ -132,6 +132,15 @@ async def specs(connection: AsyncConnection, revisions: Mapping[UUID, int]) -> l
     return [Spec.model_validate_json(row.content) for row in await connection.execute(query)] if keys else []
 
 
+async def digests(connection: AsyncConnection) -> dict[UUID | None, dict[int, str]]:
+    """The digests of all revisions on file, by spec and revision."""
+    table = tables.spec_revisions
+    found: dict[UUID | None, dict[int, str]] = {}
+    for row in await connection.execute(select(table.c.spec_id, table.c.revision, table.c.digest)):
+        found.setdefault(row.spec_id, {})[row.revision] = row.digest
+    return found
+
+
 async def spec(connection: AsyncConnection, spec_id: UUID, revision: int | None = None) -> Spec:
     """One revision, the newest by default.
 

@@ -83,6 +83,17 @@ async def _append(connection: AsyncConnection, spec: Spec, build: ledger.Build) 
     await ledger.add(connection, "spec", spec.id, build, await ledger.head(connection, spec.id))
 
 
+async def file_draft(office: Office, connection: AsyncConnection, actor: Actor | None, spec: Spec) -> None:
+    """Put a revision on file, with the entry that says who did.
+
+    Raises:
+        Invalid: it does not follow the newest revision.
+    """
+    require_next(spec, statuses(await ledger.notes(connection, spec.id)))
+    await files.add_spec(connection, spec)
+    await _append(connection, spec, _note(office, actor, spec, "entered"))
+
+
 async def enter_spec(office: Office, actor: Actor | None, spec: Spec, *, checked: bool = False, affirmed: Sequence[str] = ()) -> UUID:
     """Put a revision on file, a draft unless it comes with the shop's own set.
 
@@ -96,9 +107,7 @@ async def enter_spec(office: Office, actor: Actor | None, spec: Spec, *, checked
         raise MustAsk("figure", "torque", " ".join(odd), "Look at the document once more.")
 
     async def work(connection: AsyncConnection) -> None:
-        require_next(spec, statuses(await ledger.notes(connection, spec.id)))
-        await files.add_spec(connection, spec)
-        await _append(connection, spec, _note(office, actor, spec, "entered"))
+        await file_draft(office, connection, actor, spec)
         if checked:
             await _append(connection, spec, _note(office, actor, spec, "checked"))
 

@@ -7,6 +7,7 @@ import { AddMachine } from "./screens/add/AddMachine";
 import { AddPerson } from "./screens/add/AddPerson";
 import { AddSpec } from "./screens/add/AddSpec";
 import { AddWrench } from "./screens/add/AddWrench";
+import { ImportScreen } from "./screens/add/ImportScreen";
 import { CardScreen } from "./screens/card/CardScreen";
 import { DoorScreen } from "./screens/door/DoorScreen";
 import { SetUpScreen } from "./screens/door/SetUpScreen";
@@ -37,6 +38,7 @@ export function App() {
       <Route path="/runs/:id/card" element={<CardScreen />} />
       <Route path="/add/machine" element={<AddMachine />} />
       <Route path="/add/spec" element={<AddSpec />} />
+      <Route path="/add/file" element={<ImportScreen />} />
       <Route path="/add/wrench" element={<AddWrench />} />
       <Route path="/add/person" element={<AddPerson />} />
       <Route path="*" element={<HomeScreen />} />

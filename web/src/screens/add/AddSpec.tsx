@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { useNavigate, useSearchParams } from "react-router";
-import { api, ask, Problem, type Schemas } from "../../api/client";
+import { Link, useNavigate, useSearchParams } from "react-router";
+import { api, ask, Problem } from "../../api/client";
 import { estimateChoicesQuery, machinesQuery } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { Field } from "../../parts/Field";
@@ -32,18 +32,15 @@ export function AddSpec() {
   const [hand, setHand] = useState<"right" | "left">("right");
   const [propertyClass, setPropertyClass] = useState<string | null>(null);
   const { data: choices } = useQuery(estimateChoicesQuery);
-  const [file, setFile] = useState<File | null>(null);
   const line = (name: keyof typeof typed) => ({
     value: typed[name],
     onChange: (event: React.ChangeEvent<HTMLInputElement>) => setTyped({ ...typed, [name]: event.target.value }),
-    required: file === null,
+    required: true,
   });
   const makerModel = model ?? (machine ? `${machine.maker} ${machine.model}` : "");
   const add = useMutation({
     mutationFn: async (affirmed: string[]) => {
       const params = { query: { affirmed } };
-      if (file)
-        return ask(api.POST("/api/specs", { params, body: JSON.parse(await file.text()) as Schemas["Spec-Input"] }));
       const [maker = "", ...rest] = makerModel.trim().split(" ");
       const known = machines?.find((one) => `${one.maker} ${one.model}` === makerModel.trim());
       const { title, torque, thread, count, document, page } = typed;
@@ -80,43 +77,33 @@ export function AddSpec() {
       error={asks ? null : add.error}
       onSubmit={() => add.mutate([])}
     >
-      <label className="flex flex-col gap-1">
-        <span className="font-bold">A spec as a JSON file, or the lines below</span>
-        <input
-          type="file"
-          accept="application/json,.json"
-          className="file-input w-full"
-          onChange={(e) => setFile(e.target.files?.[0] ?? null)}
+      <Link className="btn self-start" to="/add/file">
+        From a JSON file instead
+      </Link>
+      <Field label="Maker and model" required value={makerModel} onChange={(e) => setModel(e.target.value)} />
+      <Field label="Joint" {...line("title")} />
+      <Field
+        label="Torque, as written"
+        hint="565–605 N·m, 430 lbf·ft, 110 ± 5 Nm, 85–95 lbf·ft + 90°"
+        {...line("torque")}
+      />
+      <Field label="Thread" hint="M22×1.5, 1/2-20 UNF" {...line("thread")} />
+      <Field label="How many" inputMode="numeric" {...line("count")} />
+      {choices && (
+        <Choice
+          label="Class, as marked on the head"
+          options={[
+            { value: "", say: "not known" },
+            ...choices.property_classes.map((value) => ({ value, say: value })),
+          ]}
+          value={propertyClass ?? ""}
+          onChange={setPropertyClass}
         />
-      </label>
-      {!file && (
-        <>
-          <Field label="Maker and model" required value={makerModel} onChange={(e) => setModel(e.target.value)} />
-          <Field label="Joint" {...line("title")} />
-          <Field
-            label="Torque, as written"
-            hint="565–605 N·m, 430 lbf·ft, 110 ± 5 Nm, 85–95 lbf·ft + 90°"
-            {...line("torque")}
-          />
-          <Field label="Thread" hint="M22×1.5, 1/2-20 UNF" {...line("thread")} />
-          <Field label="How many" inputMode="numeric" {...line("count")} />
-          {choices && (
-            <Choice
-              label="Class, as marked on the head"
-              options={[
-                { value: "", say: "not known" },
-                ...choices.property_classes.map((value) => ({ value, say: value })),
-              ]}
-              value={propertyClass ?? ""}
-              onChange={setPropertyClass}
-            />
-          )}
-          <EstimatePanel thread={typed.thread} propertyClass={propertyClass ?? ""} />
-          <Choice label="Thread hand" options={HANDS} value={hand} onChange={setHand} />
-          <Field label="Document" hint="the manual or bulletin that it stands in" {...line("document")} />
-          <Field label="Page" {...line("page")} required={false} />
-        </>
       )}
+      <EstimatePanel thread={typed.thread} propertyClass={propertyClass ?? ""} />
+      <Choice label="Thread hand" options={HANDS} value={hand} onChange={setHand} />
+      <Field label="Document" hint="the manual or bulletin that it stands in" {...line("document")} />
+      <Field label="Page" {...line("page")} required={false} />
       {asks && (
         <div role="alert" className="bg-warning text-warning-content rounded-box flex flex-col gap-3 p-4 text-lg">
           <p>

@@ -37,6 +37,7 @@ export function HomeScreen() {
       <main className="mx-auto flex w-full max-w-5xl min-h-0 flex-1 flex-col gap-4 overflow-y-auto p-4">
         <h1 className="sr-only">Find and bay</h1>
         <input
+          key={machine}
           // biome-ignore lint/a11y/noAutofocus: the box is what one arrives for
           autoFocus
           type="search"

@@ -15,7 +15,7 @@ export function CompareScreen() {
   return (
     <Frame
       title={`Revision ${older} and revision ${newer}`}
-      aside={<span className="pr-3">{changed} lines changed</span>}
+      aside={<span className="pr-3">lines changed: {changed}</span>}
     >
       <table className="w-full text-lg">
         <thead>
