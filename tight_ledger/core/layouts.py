@@ -56,13 +56,6 @@ class Layout(Model):
             raise ValueError("a layout has an order named main")
         return self
 
-    def unit_of(self, label: str) -> tuple[str, ...]:
-        """The fasteners that come loose together with this one, itself included."""
-        for unit in self.units:
-            if label in self.groups[unit]:
-                return self.groups[unit]
-        return (label,)
-
     def select(self, of: str | tuple[str, ...] | None) -> tuple[str, ...]:
         """Labels that a selector (group, kind, label, or several) picks, in layout order.
 

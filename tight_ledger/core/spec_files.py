@@ -83,7 +83,7 @@ def judge(number: int, raw: Any, on_file: dict[int, str], affirmed: bool) -> tup
     except ValidationError as error:
         first = error.errors()[0]
         field = ".".join(str(part) for part in first["loc"]) or "spec"
-        fault = str(first["msg"]).removeprefix("Value error, ")
+        fault = f"{str(first['msg']).removeprefix('Value error, ')}."
         return Row(number=number, title=title, verdict="refused", field=field, fault=fault, remedy="See the schema."), None
     except Fault as fault:
         return Row(number=number, title=title, verdict="refused", field=fault.field, fault=fault.fault, remedy=fault.remedy), None

@@ -1,6 +1,6 @@
 """Machines, wrenches, spec revisions and the shop: what is on file, each stored whole as JSON."""
 
-from collections.abc import Mapping
+from collections.abc import Collection
 from datetime import datetime
 from typing import Any
 from uuid import UUID
@@ -124,12 +124,13 @@ async def add_spec(connection: AsyncConnection, spec: Spec) -> None:
     await _insert(connection, tables.spec_revisions, taken, spec_id=spec.id, revision=spec.revision, digest=spec.digest, content=content)
 
 
-async def specs(connection: AsyncConnection, revisions: Mapping[UUID, int]) -> list[Spec]:
-    """The revisions named, of the specs named."""
+async def specs(connection: AsyncConnection, revisions: Collection[tuple[UUID, int]]) -> list[Spec]:
+    """The revisions named."""
     table = tables.spec_revisions
-    keys = [(spec_id, revision) for spec_id, revision in revisions.items()]
-    query = select(table.c.content).where(tuple_(table.c.spec_id, table.c.revision).in_(keys))
-    return [Spec.model_validate_json(row.content) for row in await connection.execute(query)] if keys else []
+    if not revisions:
+        return []
+    query = select(table.c.content).where(tuple_(table.c.spec_id, table.c.revision).in_(list(revisions)))
+    return [Spec.model_validate_json(row.content) for row in await connection.execute(query)]
 
 
 async def digests(connection: AsyncConnection) -> dict[UUID | None, dict[int, str]]:

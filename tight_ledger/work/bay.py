@@ -12,6 +12,7 @@ from tight_ledger.core.entries import Outcome
 from tight_ledger.core.followups import Due, Finished, pending
 from tight_ledger.core.machines import Machine, Meter
 from tight_ledger.core.outcomes import reasons
+from tight_ledger.core.specs import Spec
 from tight_ledger.store import files, runs
 from tight_ledger.store.runs import RunRow
 from tight_ledger.store.tables import backups
@@ -102,12 +103,11 @@ async def open_followups(office: Office, connection: AsyncConnection, machine_id
     newest = await runs.newest(connection, machine_id)
     well = await runs.settled(connection, [row.id for row in newest])
     machines = {m.id: m for m in await files.machines(connection)}
+    roots = [await office.load(connection, row.parent_id or row.id) for row in newest if row.id in well]
+    specs = await _specs_of(connection, [root.row for root in roots])
     found: list[OpenFollowup] = []
-    for row in newest:
-        if row.id not in well:
-            continue
-        root = await office.load(connection, row.parent_id or row.id)
-        spec = await files.spec(connection, root.row.spec_id, root.row.spec_revision)
+    for root in roots:
+        row, spec = root.row, specs[root.row.spec_id, root.row.spec_revision]
         if not spec.followups:
             continue
         parent = _finished(root)
@@ -141,6 +141,12 @@ def _finished(run: Remembered) -> Finished | None:
     )
 
 
+async def _specs_of(connection: AsyncConnection, rows: list[RunRow]) -> dict[tuple[UUID, int], Spec]:
+    """The revisions that runs were started from."""
+    keys = {(row.spec_id, row.spec_revision) for row in rows}
+    return {(spec.id, spec.revision): spec for spec in await files.specs(connection, keys)}
+
+
 def _place(run: Remembered, machine: Machine, title: str) -> Place:
     ended = [e.at_server for e in run.entries if e.kind == "finished"]
     state = run.state
@@ -162,15 +168,14 @@ async def _attention(office: Office, connection: AsyncConnection, machine_id: UU
     newest = await runs.newest(connection, machine_id)
     well = await runs.settled(connection, [row.id for row in newest])
     machines = {m.id: m for m in await files.machines(connection)}
-    places = []
+    open_runs = []
     for row in newest:
-        if row.id in well:
-            continue
-        rows = await runs.at_place(connection, row.machine_id, row.position_key, row.joint)
-        for run in await governing(office, connection, rows):
-            if run.state.standing not in ("good", "released"):
-                spec = await files.spec(connection, run.row.spec_id, run.row.spec_revision)
-                places.append(_place(run, machines[row.machine_id], spec.title))
+        if row.id not in well:
+            rows = await runs.at_place(connection, row.machine_id, row.position_key, row.joint)
+            open_runs += await governing(office, connection, rows)
+    open_runs = [run for run in open_runs if run.state.standing not in ("good", "released")]
+    specs = await _specs_of(connection, [run.row for run in open_runs])
+    places = [_place(run, machines[run.row.machine_id], specs[run.row.spec_id, run.row.spec_revision].title) for run in open_runs]
     worst = {"do not move": 0, "abandoned": 1, None: 2}
     return sorted(places, key=lambda p: (worst.get(p.standing, 3), p.fleet_number))
 
@@ -199,10 +204,12 @@ async def machine_now(office: Office, machine_id: UUID) -> MachineNow:
 
     async def work(connection: AsyncConnection) -> MachineNow:
         machine = await files.machine(connection, machine_id)
+        rows = await runs.of_machine(connection, machine_id)
+        specs = await _specs_of(connection, rows)
         history = []
-        for row in await runs.of_machine(connection, machine_id):
-            spec = await files.spec(connection, row.spec_id, row.spec_revision)
-            history.append(_place(await office.load(connection, row.id), machine, f"{spec.title} · {row.procedure}"))
+        for row in rows:
+            title = f"{specs[row.spec_id, row.spec_revision].title} · {row.procedure}"
+            history.append(_place(await office.load(connection, row.id), machine, title))
         return MachineNow(
             machine=machine,
             meters=tuple(meter for meter, _ in (await files.meters(connection, machine_id)).values()),

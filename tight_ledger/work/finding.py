@@ -103,7 +103,7 @@ async def find(office: Office, asked: str, machine_id: UUID | None) -> Found:
         offered = {spec: number for spec, found in standing.items() if (number := in_force(found)) is not None}
         scored: list[tuple[int, Hit]] = []
         offered_to_picked: list[Spec] = []
-        for spec in await files.specs(connection, offered):
+        for spec in await files.specs(connection, offered.items()):
             fleet = [m for m in machines if fit(spec.applies_to, m) != "no"]
             if picked is not None and picked.id not in {m.id for m in fleet}:
                 continue

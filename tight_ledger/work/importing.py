@@ -84,7 +84,7 @@ async def export(office: Office) -> SpecDocument:
     async def work(connection: AsyncConnection) -> SpecDocument:
         standing = {spec: statuses(notes) for spec, notes in (await ledger.notes_by_stream(connection, "spec")).items()}
         offered = {spec: number for spec, found in standing.items() if (number := in_force(found)) is not None}
-        specs = await files.specs(connection, offered)
+        specs = await files.specs(connection, offered.items())
         return SpecDocument(specs=tuple(sorted(specs, key=lambda spec: (spec.title, str(spec.id)))))
 
     return await office.database.run(work)
