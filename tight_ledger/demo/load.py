@@ -77,14 +77,13 @@ async def load(office: Office) -> bool:
     data = workshop()
     found = Shop(name=data["shop"], time_zone=data["time_zone"], policy=Policy())
     await office.database.run(lambda c: files.found_shop(c, found))
-    lead: Person | None = None
+    staff: dict[str, Person] = {}
     for row in data["people"]:
         person, pin_hash = Person(id=demo_id("person", row["name"]), name=row["name"], role=row["role"]), await hash_pin(row["pin"])
         await office.database.run(lambda c, p=person, h=pin_hash: people.add(c, p, h))  # type: ignore[misc]
-        lead = lead or person
-    assert lead is not None
+        staff[person.role] = person
     await office.database.run(lambda c: people.seen(c, DEVICE, "workshop desk", moment(office.now() - timedelta(days=1))))
-    actor = Actor(lead, DEVICE)
+    actor, mechanic = Actor(staff["lead"], DEVICE), Actor(staff["mechanic"], DEVICE)
     for row in data["machines"]:
         content = {name: value for name, value in row.items() if name not in ("km", "hours")}
         machine = Machine(id=demo_id("machine", row["fleet_number"]), **content)
@@ -95,10 +94,10 @@ async def load(office: Office) -> bool:
         await fleet.add_wrench(office, Wrench(id=demo_id("wrench", row["name"]), **row))
     before = Office(office.database, now=Clock(office.now() - timedelta(days=90)))
     for row in data["wheels"]:
-        await library.enter_spec(before, actor, wheel_spec(row), checked=True)
+        await library.enter_spec(before, mechanic, wheel_spec(row), checked_by=actor)
     front = wheel_spec(next(row for row in data["wheels"] if row["title"] == "Front wheel nuts"))
     warned = (*front.cautions, "Nuts marked with a cross are recalled: do not fit them.")
     safer = front.model_copy(update={"revision": 2, "change": "safety", "cautions": warned})
-    await library.enter_spec(before, actor, safer, checked=True)
+    await library.enter_spec(before, mechanic, safer, checked_by=actor)
     await story(office, actor, demo_id)
     return True

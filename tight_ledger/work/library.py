@@ -94,8 +94,10 @@ async def file_draft(office: Office, connection: AsyncConnection, actor: Actor |
     await _append(connection, spec, _note(office, actor, spec, "entered"))
 
 
-async def enter_spec(office: Office, actor: Actor | None, spec: Spec, *, checked: bool = False, affirmed: Sequence[str] = ()) -> UUID:
-    """Put a revision on file, a draft unless it comes with the shop's own set.
+async def enter_spec(
+    office: Office, actor: Actor | None, spec: Spec, *, checked_by: Actor | None = None, affirmed: Sequence[str] = ()
+) -> UUID:
+    """Put a revision on file, a draft unless somebody else has checked it already.
 
     Raises:
         Invalid: a procedure that no wrench could follow, or a revision that does not follow the newest.
@@ -108,8 +110,8 @@ async def enter_spec(office: Office, actor: Actor | None, spec: Spec, *, checked
 
     async def work(connection: AsyncConnection) -> None:
         await file_draft(office, connection, actor, spec)
-        if checked:
-            await _append(connection, spec, _note(office, actor, spec, "checked"))
+        if checked_by is not None:
+            await _append(connection, spec, _note(office, checked_by, spec, "checked"))
 
     await office.database.run(work, transaction=True)
     return spec.id
