@@ -113,8 +113,9 @@ def test_the_one_question_and_a_second_person(tablet, tam):
 
 
 def test_a_file_is_rehearsed_then_all_of_it_comes_in(tablet, tmp_path):
-    title, odd = f"Filed {uuid4().hex[:6]}", wheel_spec(id=uuid4(), torque="6–7 N·m")
-    specs = [wheel_spec(id=uuid4(), title=title), odd]
+    own = [{"maker": "Filed", "model": uuid4().hex[:6]}]
+    title, odd = f"Filed {uuid4().hex[:6]}", wheel_spec(id=uuid4(), torque="6–7 N·m", applies_to=own)
+    specs = [wheel_spec(id=uuid4(), title=title, applies_to=own), odd]
     bad = specs[0].model_dump(mode="json") | {"id": str(uuid4()), "seat": 7}
     page = tablet.sign_in().open("/add/file").page
 
