@@ -30,12 +30,15 @@ class Tablet:
 
     def sign_in(self, name: str = "Tam Reddick") -> "Tablet":
         self.page.goto("/")
-        self.tap(name)
-        for digit in PINS[name]:
-            self.tap(digit, exact=True)
-        self.tap("Sign in")
+        self.at_the_door(name, PINS[name])
         expect(self.page.get_by_role("searchbox")).to_be_focused()
         return self
+
+    def at_the_door(self, name: str, pin: str) -> None:
+        self.tap(name)
+        for digit in pin:
+            self.tap(digit, exact=True)
+        self.tap("Sign in")
 
     def open(self, path: str) -> "Tablet":
         self.page.goto(path)

@@ -207,10 +207,7 @@ def test_a_session_that_ran_out_loses_no_pull(tablet, run, tam):
     page.context.clear_cookies()
     tablet.space()
     tablet.sees("Who are you?")
-    tablet.tap("Wren Halloway")
-    for digit in "8642":
-        tablet.tap(digit, exact=True)
-    tablet.tap("Sign in")
+    tablet.at_the_door("Wren Halloway", "8642")
     tablet.expect_nut("6")
     line = next(line for line in tam.get(f"/api/runs/{run}/entries") if line["kind"] == "pulled")
     assert (line["by"], line["recorded_by"]) == ("Tam Reddick", "Wren Halloway")

@@ -138,10 +138,7 @@ def test_a_file_is_rehearsed_then_all_of_it_comes_in(tablet, tmp_path):
 
 def test_a_wrong_pin_and_a_wrong_hub(tablet, tam):
     tablet.open("/")
-    tablet.tap("Wren Halloway")
-    for digit in "0000":
-        tablet.tap(digit, exact=True)
-    tablet.tap("Sign in")
+    tablet.at_the_door("Wren Halloway", "0000")
     tablet.sees("This is not the PIN.")
     tablet.sign_in().open(f"/specs/{BUS_SPEC}/prepare?machine={tam.machine()}")
     tablet.tap("right", exact=True)

@@ -1,8 +1,8 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type Schemas } from "../../api/client";
 import { atDevice, newId } from "../../parts/ids";
+import { ReasonForm } from "../../parts/ReasonForm";
 import { Trouble } from "../../parts/Trouble";
 import { useMe } from "../../parts/useMe";
 
@@ -10,10 +10,9 @@ import { useMe } from "../../parts/useMe";
 export function Release({ card }: { card: Schemas["Card"] }) {
   const me = useMe();
   const queries = useQueryClient();
-  const [text, setText] = useState("");
   const { sheet, now } = card;
   const release = useMutation({
-    mutationFn: () =>
+    mutationFn: (text: string) =>
       ask(
         api.POST("/api/runs/{run_id}/finish", {
           params: { path: { run_id: sheet.run } },
@@ -29,24 +28,7 @@ export function Release({ card }: { card: Schemas["Card"] }) {
         Tighten it again
       </Link>
       {me.person.role === "lead" && (
-        <form
-          className="flex flex-wrap gap-2"
-          onSubmit={(event) => {
-            event.preventDefault();
-            release.mutate();
-          }}
-        >
-          <input
-            className="input bg-base-100 flex-1"
-            aria-label="reason for the release"
-            placeholder="Reason"
-            value={text}
-            onChange={(e) => setText(e.target.value)}
-          />
-          <button type="submit" className="btn" disabled={!text.trim()}>
-            Release it, as lead
-          </button>
-        </form>
+        <ReasonForm label="reason for the release" action="Release it, as lead" onGive={release.mutate} />
       )}
       <Trouble error={release.error} />
     </section>

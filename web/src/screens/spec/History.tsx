@@ -1,9 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
 import { Link } from "react-router";
 import { api, ask } from "../../api/client";
 import { historyQuery } from "../../api/queries";
 import { day } from "../../parts/format";
+import { ReasonForm } from "../../parts/ReasonForm";
 import { Trouble } from "../../parts/Trouble";
 import { useMe } from "../../parts/useMe";
 
@@ -12,7 +12,6 @@ export function History({ spec, shown }: { spec: string; shown: number }) {
   const me = useMe();
   const queries = useQueryClient();
   const { data: history } = useQuery(historyQuery(spec));
-  const [reason, setReason] = useState("");
   const params = { path: { spec_id: spec, revision: shown } };
   const done = { onSuccess: () => queries.invalidateQueries() };
   const check = useMutation({
@@ -20,7 +19,8 @@ export function History({ spec, shown }: { spec: string; shown: number }) {
     ...done,
   });
   const withdraw = useMutation({
-    mutationFn: () => ask(api.POST("/api/specs/{spec_id}/revisions/{revision}/withdraw", { params, body: { reason } })),
+    mutationFn: (reason: string) =>
+      ask(api.POST("/api/specs/{spec_id}/revisions/{revision}/withdraw", { params, body: { reason } })),
     ...done,
   });
   if (!history) return null;
@@ -72,24 +72,7 @@ export function History({ spec, shown }: { spec: string; shown: number }) {
       )}
       <Trouble error={check.error ?? withdraw.error} />
       {me.person.role === "lead" && here && here.status !== "withdrawn" && (
-        <form
-          className="flex flex-wrap gap-2"
-          onSubmit={(event) => {
-            event.preventDefault();
-            withdraw.mutate();
-          }}
-        >
-          <input
-            className="input bg-base-100 flex-1"
-            aria-label="reason for withdrawing it"
-            placeholder="Reason"
-            value={reason}
-            onChange={(event) => setReason(event.target.value)}
-          />
-          <button type="submit" className="btn" disabled={!reason.trim()}>
-            Withdraw revision {shown}
-          </button>
-        </form>
+        <ReasonForm label="reason for withdrawing it" action={`Withdraw revision ${shown}`} onGive={withdraw.mutate} />
       )}
     </section>
   );
