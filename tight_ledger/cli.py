@@ -17,13 +17,14 @@ import uvicorn
 from sqlalchemy import URL, make_url
 
 from tight_ledger.api.app import create_app
+from tight_ledger.bench import find as finding_bench
 from tight_ledger.bench import record as recording_bench
 from tight_ledger.core.base import Fault, Invalid
 from tight_ledger.demo.load import load
 from tight_ledger.store import backups, schema
 from tight_ledger.store.database import Database
 from tight_ledger.store.server import BACKUP, HOST, OWNER, SERVING, PrivateServer
-from tight_ledger.work.office import Office
+from tight_ledger.work.office import Office, index
 
 app = typer.Typer(add_completion=False, no_args_is_help=True)
 bench_app = typer.Typer(no_args_is_help=True, help="Measure, side by side.")
@@ -67,10 +68,12 @@ def databases(data: Path) -> Iterator[tuple[URL, URL]]:
 
 
 def prepare(owner: URL, serving: URL) -> None:
-    """Tables up to date, rights exactly as they should be."""
+    """Tables up to date, rights exactly as they should be, specs indexed as this version searches them."""
     schema.migrate(owner)
     schema.grant(owner, serving)
     schema.check_rights(serving)
+    if indexed := asyncio.run(_with_office(serving, index)):
+        typer.echo(f"{indexed} spec revisions were indexed.")
 
 
 async def _with_office(serving: URL, work: Any) -> Any:
@@ -156,6 +159,19 @@ def bench_record(
         prepare(owner, serving)
         asyncio.run(_with_office(serving, load))
         result = recording_bench.record(owner, serving, clients=clients, entries=entries)
+    typer.echo(json.dumps({"at": datetime.now(UTC).isoformat(timespec="seconds"), **result}, indent=1))
+
+
+@bench_app.command("find")
+def bench_find(
+    specs: Annotated[int, typer.Option(help="How many specs are searched.")] = 1_000_000,
+    each: Annotated[int, typer.Option(help="Questions of each class.")] = 100,
+    data: Annotated[Path, typer.Option(envvar="TIGHT_BENCH_FIND_DATA")] = DATA.parent / "bench-find",
+) -> None:
+    """A search among many specs, beside its bare SQL and beside an exhaustive search."""
+    with lock(data), databases(data) as (owner, serving):
+        prepare(owner, serving)
+        result = finding_bench.run(owner, serving, specs=specs, each=each)
     typer.echo(json.dumps({"at": datetime.now(UTC).isoformat(timespec="seconds"), **result}, indent=1))
 
 

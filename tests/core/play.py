@@ -6,7 +6,7 @@ from uuid import UUID, uuid4
 from tight_ledger.core.applicability import Applies
 from tight_ledger.core.compiling import compile_plan
 from tight_ledger.core.entries import Entry
-from tight_ledger.core.layouts import bolt_circle
+from tight_ledger.core.patterns import bolt_circle
 from tight_ledger.core.plans import Plan, Policy, Tooling
 from tight_ledger.core.prompts import prompt
 from tight_ledger.core.quantities import Reading, parse_torque

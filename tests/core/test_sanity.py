@@ -4,7 +4,7 @@ import pytest
 
 from tests.core.play import SHORT, wheel_spec
 from tight_ledger.core.base import Invalid
-from tight_ledger.core.layouts import bolt_circle
+from tight_ledger.core.patterns import bolt_circle
 from tight_ledger.core.sanity import doubts, require_sound
 
 ANGLE = {"id": "turn", "kind": "angle", "at": {"quantity": "angle", "low": 85, "high": 95}}

@@ -11,8 +11,8 @@ from pydantic import ValidationError
 from tests.core.play import Run, plan_of, wheel_spec
 from tight_ledger.core.base import Invalid
 from tight_ledger.core.finding import score, tokens, with_synonyms
-from tight_ledger.core.layouts import bolt_circle
 from tight_ledger.core.machines import Meter, Position, Positions, meter_warning
+from tight_ledger.core.patterns import bolt_circle
 from tight_ledger.core.people import check_new_pin, pin_wait_s
 from tight_ledger.core.plans import Policy
 from tight_ledger.core.prompts import prompt
@@ -114,9 +114,9 @@ def test_the_sheet_says_figure_stages_and_hand():
     assert [(u.figure, u.low, u.high) for u in said.figures[0].units[:2]] == [("585", "565", "605"), ("431", "417", "446")]
     assert said.hand == "right-hand thread, left side left-hand"
     assert said.followups == ("retorque after 80 km, at the latest after 14 days; starts again if any moved",)
-    words = [line.words for line in said.lines]
-    assert words[3] == "all to 30\u00a0%, wheel off the ground"
-    assert words[-1] == "again until every one is still, at most 3 times"
+    words = [line.words for line in said.procedures[0].lines]
+    assert words[3] == "all to 30\u00a0% (wheel off the ground)"
+    assert words[-2:] == ["again until check is still, at most 3 times:", "check all at the figure: does any turn?"]
 
 
 def test_the_prompt_says_where_how_far_which_way_and_what_next():
@@ -147,7 +147,7 @@ def test_the_minimal_form_makes_a_whole_spec():
     assert spec.proof.answer == "8"
     with pytest.raises(Invalid, match="no unit"):
         typed.model_copy(update={"torque": "430"}).to_spec(uuid4())
-    with pytest.raises(Invalid, match="Count 3 to 48"):
+    with pytest.raises(Invalid, match="between 3 and 48"):
         typed.model_copy(update={"count": 2}).to_spec(uuid4())
 
 
@@ -164,5 +164,5 @@ def test_layouts():
         with pytest.raises(ValidationError, match=why):
             type(layout).model_validate(layout.model_dump() | change)
     for diameter in (0, -3, float("nan")):
-        with pytest.raises(Invalid, match="bolt circle"):
+        with pytest.raises(Invalid, match="diameter_mm"):
             bolt_circle(count=4, diameter_mm=diameter, kind="stud", thread="M14")

@@ -2,7 +2,7 @@
 
 import pytest
 
-from tight_ledger.core.orders import star
+from tight_ledger.core.orders import rows_of_two, star
 
 PRINTED = {
     4: "1-3-2-4",
@@ -24,3 +24,10 @@ def test_star_is_the_printed_order(count):
 def test_ten_studs_take_one_of_several_orders_in_print():
     """Several are in print; this one crosses in opposite pairs, so it keeps the bound of every even count."""
     assert star(10) == (1, 6, 3, 8, 5, 10, 7, 2, 9, 4)
+
+
+def test_a_head_of_two_rows_of_five_as_manuals_print_it():
+    """Common practice, no source: 9 5 1 4 8 over 10 6 2 3 7 are the pulls at each place."""
+    order = rows_of_two(5)
+    turn = {place: pull for pull, place in enumerate(order, start=1)}
+    assert [turn[place] for place in range(1, 11)] == [9, 5, 1, 4, 8, 10, 6, 2, 3, 7]

@@ -3,7 +3,7 @@
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Depends, Query
 
 from tight_ledger.api.desk import SignedIn, TheOffice
 from tight_ledger.core.base import Model
@@ -12,13 +12,28 @@ from tight_ledger.core.revisions import Difference
 from tight_ledger.core.specs import MinimalSpec, Spec
 from tight_ledger.core.threads import classes
 from tight_ledger.core.tools.wrenches import Wrench
-from tight_ledger.work import finding, fleet, library
-from tight_ledger.work.finding import Found, SpecFile
+from tight_ledger.work import finding, fleet, library, specs
+from tight_ledger.work.finding import Facets, Found, Narrow
 from tight_ledger.work.library import History, Withdraw
+from tight_ledger.work.specs import ModelFile, Preview, SpecFile, Written
 from tight_ledger.work.starting import WrenchChoice, wrench_choices
 
+Asked = Annotated[str, Query(max_length=200)]
 Affirmed = Annotated[tuple[str, ...], Query(description="what was asked, and answered with yes")]
 router = APIRouter(prefix="/api", tags=["specs"])
+
+
+async def narrowed(
+    system: str = Query("", max_length=40),
+    maker: str = Query("", max_length=80),
+    model: str = Query("", max_length=80),
+    year: int | None = Query(None, ge=1900, le=2100),
+) -> Narrow:
+    """Facets that were tapped."""
+    return Narrow(system=system, maker=maker, model=model, year=year)
+
+
+Narrowed = Annotated[Narrow, Depends(narrowed)]
 
 
 class Entered(Model):
@@ -28,15 +43,27 @@ class Entered(Model):
 
 
 @router.get("/find", operation_id="find")
-async def find(office: TheOffice, actor: SignedIn, asked: str = Query("", max_length=200), machine: UUID | None = None) -> Found:
+async def find(office: TheOffice, actor: SignedIn, narrow: Narrowed, asked: Asked = "", machine: UUID | None = None) -> Found:
     """What fits the words."""
-    return await finding.find(office, asked, machine)
+    return await finding.find(office, asked, machine, narrow)
+
+
+@router.get("/facets", operation_id="read_facets")
+async def read_facets(office: TheOffice, actor: SignedIn, narrow: Narrowed, asked: Asked = "", machine: UUID | None = None) -> Facets:
+    """Ways to narrow what fits the words."""
+    return await finding.facets(office, asked, machine, narrow)
+
+
+@router.get("/models", operation_id="read_model")
+async def read_model(maker: str, model: str, office: TheOffice, actor: SignedIn) -> ModelFile:
+    """A model, and what is on file for it."""
+    return await specs.model_file(office, maker, model)
 
 
 @router.get("/specs/{spec_id}", operation_id="read_spec")
 async def read_spec(spec_id: UUID, office: TheOffice, actor: SignedIn, revision: int | None = None) -> SpecFile:
     """A spec with its sheet: the revision named, or the one in force."""
-    return await finding.spec_file(office, spec_id, revision)
+    return await specs.spec_file(office, spec_id, revision)
 
 
 @router.get("/specs/{spec_id}/history", operation_id="read_spec_history")
@@ -67,6 +94,24 @@ async def withdraw_spec(spec_id: UUID, revision: int, request: Withdraw, office:
 async def enter_spec(request: Spec, office: TheOffice, actor: SignedIn, affirmed: Affirmed = ()) -> Entered:
     """A whole spec, as JSON; it is unchecked."""
     return Entered(id=await library.enter_spec(office, actor, request, affirmed=affirmed))
+
+
+@router.post("/specs/preview", operation_id="preview_spec")
+async def preview_spec(request: Written, office: TheOffice, actor: SignedIn) -> Preview:
+    """What the rows of a table would be as a spec. Nothing is written."""
+    return await specs.preview(office, request)
+
+
+@router.post("/specs/rows", operation_id="enter_spec_rows", status_code=201)
+async def enter_spec_rows(request: Written, office: TheOffice, actor: SignedIn, affirmed: Affirmed = ()) -> Entered:
+    """A spec as the rows of a table; it is unchecked."""
+    return Entered(id=await specs.enter_rows(office, actor, request, affirmed))
+
+
+@router.get("/specs/{spec_id}/rows", operation_id="read_spec_rows")
+async def read_spec_rows(spec_id: UUID, office: TheOffice, actor: SignedIn) -> Written:
+    """A spec as the rows of its next revision."""
+    return await specs.rows_of(office, spec_id)
 
 
 @router.post("/specs/minimal", operation_id="enter_minimal_spec", status_code=201)
@@ -103,7 +148,7 @@ async def estimate_torque(
 async def list_wrench_choices(spec_id: UUID, office: TheOffice, actor: SignedIn, procedure: str = "tighten") -> list[WrenchChoice]:
     """The crib's wrenches: what each is set to, or why it cannot do it."""
     shop = await office.shop()
-    file = await finding.spec_file(office, spec_id)
+    file = await specs.spec_file(office, spec_id)
     return wrench_choices(file.spec, procedure, await fleet.wrenches(office), shop.policy)
 
 

@@ -26,6 +26,11 @@ def digest(model: BaseModel) -> str:
     return hashlib.sha256(canonical(model)).hexdigest()
 
 
+def content_digest(model: BaseModel) -> str:
+    """SHA-256 over what a model says beyond its defaults: a field that is added later, with a default, does not change it."""
+    return hashlib.sha256(rfc8785.dumps(model.model_dump(mode="json", exclude_defaults=True))).hexdigest()
+
+
 class Fault(Exception):
     """A refusal: which field, what was wrong, what would be right."""
 

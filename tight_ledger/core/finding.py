@@ -1,27 +1,58 @@
-"""Matching what a person types against what is on file: tokens in any order, part words, synonyms, one slip a word."""
+"""Matching what a person types against what is on file: tokens in any order, part words, synonyms, one slip a word.
+
+What a spec is found by falls into a few dimensions (who made the machine, what the joint is, what holds it), each with
+far fewer entries than there are specs. A token is matched against the entries; the specs are then those that have one
+matching entry for every token.
+"""
 
 import re
-from collections.abc import Iterable, Sequence
+from bisect import bisect_left
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import reduce
+from itertools import product
+from typing import Literal
 
+from rapidfuzz import process
 from rapidfuzz.distance import OSA
 
-_TOKEN = re.compile(r"[a-z0-9]+(?:\.[0-9]+)?")
+_TOKEN = re.compile(r"[a-z0-9µ]+(?:[./][0-9]+)*")
 WHOLE, BEGINNING, SLIP = 3, 2, 1
 """What a token counts that matches a whole word, its beginning, or either with one slip."""
+STRONG = 1
+"""What it counts more in a title, or in what a machine is called by."""
+IN_A_NOTE = 1
+"""What a token counts that stands in a note or a source only."""
 
 SYNONYMS: tuple[frozenset[str], ...] = tuple(
     frozenset(group.split())
-    for group in ("wheel lug", "axle hub", "tyre tire", "sump pan", "cap bearing", "stud bolt", "manual book", "lorry truck")
-)
+    for group in (
+        "wheel lug", "axle hub", "tyre tire", "sump pan", "cap bearing", "manual book", "lorry truck", "calliper caliper",
+        "propshaft driveshaft", "damper absorber", "carrier bracket", "screw bolt", "petrol gasoline", "cover lid",
+    )
+)  # fmt: skip
 """Trade words for the same thing, and both spellings. Common practice, no source."""
-
+PASSED_OVER = frozenset(
+    {
+        "stud", "studs", "nut", "nuts", "bolt", "bolts", "screw", "screws", "torque", "spec", "specs", "figure",
+        "the", "of", "for", "and", "on",
+    }
+)  # fmt: skip
+"""Words that help if they match, and do not stand in the way if they do not."""
 LEAST_FOR_A_SLIP = 4
 """Shorter words are too much alike."""
+MOST_TOKENS, MOST_WAYS, MOST_LEVELS = 10, 64, 60
+"""Beyond these a question is cut: words, ways to read them, and grades of fit."""
+FIRST_YEAR, LAST_YEAR = 1950, 2100
+
+Dimension = Literal["who", "what", "fasteners"]
+DIMENSIONS: tuple[Dimension, ...] = ("who", "what", "fasteners")
+Scores = Mapping[int, int]
 
 
 def tokens(text: str) -> list[str]:
-    """Lower-case words and numbers; `M22×1.5` stays one word, `SB-04` is `sb` and `04`."""
-    return _TOKEN.findall(text.casefold().replace("×", "x").replace("½", "1/2"))
+    """Lower-case words and numbers; `M22×1.5` and `1/2` stay one word, `SB-04` is `sb` and `04`."""
+    return _TOKEN.findall(text.casefold().replace("×", "x").replace("½", "1/2"))[:400]
 
 
 def with_synonyms(words: Iterable[str]) -> list[str]:
@@ -33,15 +64,165 @@ def with_synonyms(words: Iterable[str]) -> list[str]:
     return list(known)
 
 
-def score(asked: Sequence[str], words: Iterable[str]) -> tuple[int, tuple[str, ...]] | None:
-    """How well all the asked tokens match, and which words did; None if one matches nothing.
+def is_number(token: str) -> bool:
+    """Numbers match whole, and are never misspelt."""
+    return token.replace(".", "").replace("/", "").isdigit()
 
-    A number matches whole; anything else from its beginning, or with one letter wrong, missing, doubled or swapped.
+
+class Vocabulary:
+    """The words of one dimension's entries."""
+
+    def __init__(self) -> None:
+        self._ids: dict[str, list[int]] = {}
+        self._strong: dict[str, set[int]] = {}
+        self._sorted: list[str] | None = None
+        self._beginnings: dict[int | None, list[str]] = {}
+        self.said: dict[int, tuple[str, ...]] = {}
+        """By entry, its words, those that say most first."""
+
+    def add(self, entry: int, strong: Iterable[str], words: Iterable[str] = ()) -> None:
+        """Take in an entry's words, those that say most of it apart."""
+        said = dict.fromkeys(strong)
+        self.said[entry] = tuple(dict.fromkeys((*said, *words)))
+        for word in self.said[entry]:
+            self._ids.setdefault(word, []).append(entry)
+        for word in said:
+            self._strong.setdefault(word, set()).add(entry)
+        self._sorted = None
+        self._beginnings.clear()
+
+    def match(self, token: str) -> dict[int, int]:
+        """What matches whole or from the beginning, and how well."""
+        found: dict[int, int] = {}
+        if not is_number(token):
+            words = self._words()
+            for place in range(bisect_left(words, token), len(words)):
+                if not words[place].startswith(token):
+                    break
+                self._grade(found, words[place], BEGINNING)
+        self._grade(found, token, WHOLE)
+        return found
+
+    def slips(self, token: str) -> dict[int, int]:
+        """What matches with one letter wrong, missing, doubled or swapped; whole words before beginnings."""
+        if len(token) < LEAST_FOR_A_SLIP or not token.isalpha():
+            return {}
+        for length in (None, len(token), len(token) - 1, len(token) + 1):
+            close = {word for word, _, _ in process.extract(token, self._near(length), scorer=OSA.distance, score_cutoff=1, limit=None)}
+            if close:
+                return {entry: SLIP for word in self._words() if word[:length] in close for entry in self._ids[word]}
+        return {}
+
+    def _grade(self, found: dict[int, int], word: str, score: int) -> None:
+        strong = self._strong.get(word, ())
+        for entry in self._ids.get(word, ()):
+            found[entry] = max(found.get(entry, 0), score + STRONG if entry in strong else score)
+
+    def _near(self, length: int | None) -> list[str]:
+        """The words without figures, whole or so many letters of their beginnings."""
+        if length not in self._beginnings:
+            self._beginnings[length] = sorted({word[:length] for word in self._words() if word.isalpha()})
+        return self._beginnings[length]
+
+    def _words(self) -> list[str]:
+        if self._sorted is None:
+            self._sorted = sorted(self._ids)
+        return self._sorted
+
+
+@dataclass(frozen=True, slots=True)
+class Option:
+    """One way to read a token: as a word of a dimension, as a year, as a word of a text, or as one to pass over."""
+
+    dimension: Dimension | None = None
+    scores: Scores = field(default_factory=dict)
+    year: int | None = None
+    text: str = ""
+
+
+def options(token: str, vocabularies: Mapping[Dimension, Vocabulary]) -> list[Option]:
+    """The ways to read a token, without texts. Slips are tried only where nothing else fits."""
+    found = [Option(name, scores) for name, words in vocabularies.items() if (scores := words.match(token))]
+    if token.isdigit() and len(token) == 4 and FIRST_YEAR <= int(token) <= LAST_YEAR:
+        found.append(Option(year=int(token)))
+    if token in PASSED_OVER:
+        found.append(Option())
+    if not found:
+        found = [Option(name, scores) for name, words in vocabularies.items() if (scores := words.slips(token))]
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class Level:
+    """Specs that fit equally well: entries of each dimension (None: any), a year, words that a text must hold."""
+
+    score: int
+    who: tuple[int, ...] | None = None
+    what: tuple[int, ...] | None = None
+    fasteners: tuple[int, ...] | None = None
+    year: int | None = None
+    year_stated: bool = False
+    texts: tuple[str, ...] = ()
+
+
+def levels(read: Sequence[Sequence[Option]], within: Mapping[Dimension, Iterable[int]] | None = None, extra: int = 0) -> list[Level]:
+    """Every grade of fit, best first.
+
+    Args:
+        read: the ways to read each token; none for a token means that nothing fits.
+        within: entries that each dimension is held to.
+        extra: what each of them counts more, for tokens that are answered already.
     """
+    held = {name: dict.fromkeys(ids, 0) for name, ids in (within or {}).items()}
+    found: list[Level] = []
+    for number, way in enumerate(product(*read)):
+        if number == MOST_WAYS:
+            break
+        found += _levels_of(way, held, extra)
+    found.sort(key=lambda level: -level.score)
+    return found[:MOST_LEVELS]
+
+
+def _levels_of(way: Sequence[Option], held: Mapping[Dimension, Scores], extra: int) -> list[Level]:
+    graded: list[list[tuple[int, tuple[int, ...] | None]]] = []
+    for name in DIMENSIONS:
+        sets: list[Scores] = [option.scores for option in way if option.dimension == name]
+        sets += [held[name]] if name in held else []
+        if not sets:
+            graded.append([(0, None)])
+            continue
+        both = reduce(_both, sorted(sets, key=len))
+        grades: dict[int, list[int]] = {}
+        for entry, score in both.items():
+            grades.setdefault(score, []).append(entry)
+        graded.append([(score, tuple(sorted(ids))) for score, ids in grades.items()])
+    years = {option.year for option in way if option.year is not None}
+    texts = tuple(dict.fromkeys(option.text for option in way if option.text))
+    if len(years) > 1:
+        return []
+    year = next(iter(years), None)
+    ways = [(WHOLE, True), (SLIP, False)] if year is not None else [(0, False)]
+    return [
+        Level(
+            score=extra + sum(score for score, _ in grades) + plus + IN_A_NOTE * len(texts),
+            who=grades[0][1], what=grades[1][1], fasteners=grades[2][1], year=year, year_stated=stated, texts=texts,
+        )
+        for grades in product(*graded)
+        for plus, stated in ways
+    ]  # fmt: skip
+
+
+def _both(one: Scores, other: Scores) -> Scores:
+    few, many = (one, other) if len(one) <= len(other) else (other, one)
+    return {entry: score + many[entry] for entry, score in few.items() if entry in many}
+
+
+def score(asked: Sequence[str], words: Iterable[str]) -> tuple[int, tuple[str, ...]] | None:
+    """How well all the asked tokens match some words, and which did; None if one matches nothing."""
     total, why = 0, []
     known = list(dict.fromkeys(words))
     for token in asked:
-        found = _match(token, known)
+        found = match_word(token, known)
         if found is None:
             return None
         total += found[0]
@@ -49,19 +230,19 @@ def score(asked: Sequence[str], words: Iterable[str]) -> tuple[int, tuple[str, .
     return total, tuple(dict.fromkeys(why))
 
 
-def _match(token: str, known: Sequence[str]) -> tuple[int, str] | None:
+def match_word(token: str, known: Sequence[str]) -> tuple[int, str] | None:
+    """How well one token matches some words, and which of them it is."""
     if token in known:
         return WHOLE, token
-    if token.replace(".", "").isdigit():
+    if is_number(token):
         return None
     beginning = next((word for word in known if word.startswith(token)), None)
     if beginning is not None:
         return BEGINNING, beginning
     if len(token) < LEAST_FOR_A_SLIP or not token.isalpha():
         return None
-    return next(((SLIP, word) for word in known if word.isalpha() and _one_slip(token, word)), None)
-
-
-def _one_slip(token: str, word: str) -> bool:
-    size = len(token)
-    return any(OSA.distance(token, part, score_cutoff=1) <= 1 for part in {word, word[:size], word[: size - 1], word[: size + 1]})
+    for length in (None, len(token), len(token) - 1, len(token) + 1):
+        near = {word[:length]: word for word in reversed(known) if word.isalpha()}
+        if (best := process.extractOne(token, list(near), scorer=OSA.distance, score_cutoff=1)) is not None:
+            return SLIP, near[best[0]]
+    return None

@@ -1,11 +1,8 @@
 """Where the fasteners of a joint sit, in mm, as looked at from one named side."""
 
-import math
-
 from pydantic import model_validator
 
 from tight_ledger.core.base import Invalid, Model
-from tight_ledger.core.orders import star
 
 
 class Kind(Model):
@@ -14,6 +11,8 @@ class Kind(Model):
     thread: str
     property_class: str = ""
     coating: str = ""
+    condition: str = ""
+    """Of the threads, if this kind differs from the rest: oiled, paste, locking fluid."""
     single_use: bool = False
     yields: bool = False
     note: str = ""
@@ -77,42 +76,3 @@ class Layout(Model):
 def ranked(rank: str | tuple[str, ...]) -> tuple[str, ...]:
     """The labels that are pulled together at one place of an order."""
     return (rank,) if isinstance(rank, str) else rank
-
-
-def bolt_circle(
-    *,
-    count: int,
-    diameter_mm: float,
-    kind: str,
-    thread: str,
-    property_class: str = "",
-    looked_at: str = "from outside",
-    first: str = "",
-) -> Layout:
-    """A bolt circle numbered clockwise from the top, with its star order as `main`.
-
-    Args:
-        count: number of fasteners, 3 to 48.
-        diameter_mm: bolt circle diameter [mm], above 0.
-    Raises:
-        Invalid: the count or the diameter is out of range.
-    """
-    if not 0 < diameter_mm <= 10_000:
-        raise Invalid("diameter_mm", f"{diameter_mm:g} mm is no bolt circle.", "Give the diameter through the studs.")
-    order = star(count)
-    angles = [math.pi / 2 - 2 * math.pi * i / count for i in range(count)]
-    return Layout(
-        fasteners=tuple(
-            Fastener(
-                label=str(i + 1),
-                kind=kind,
-                x_mm=round(diameter_mm / 2 * math.cos(angle), 3),
-                y_mm=round(diameter_mm / 2 * math.sin(angle), 3),
-            )
-            for i, angle in enumerate(angles)
-        ),
-        kinds={kind: Kind(thread=thread, property_class=property_class)},
-        orders={"main": tuple(str(label) for label in order)},
-        looked_at=looked_at,
-        first=first,
-    )

@@ -20,6 +20,8 @@ class Machine(Model):
     model: str = Field(min_length=1, max_length=80)
     what: str = Field(default="", max_length=80)
     serial: str = Field(default="", max_length=40)
+    vin: str = Field(default="", pattern=r"^([A-HJ-NPR-Z0-9]{17})?$")
+    registration: str = Field(default="", max_length=16)
     meters: tuple[MeterKind, ...] = ()
     year: int | None = Field(default=None, ge=1900, le=2100)
     variant: dict[str, str] = {}

@@ -5,6 +5,7 @@ Stored in N·m. Factors come from pint, whose lbf, ft and g0 are exact by defini
 
 import math
 import re
+import unicodedata
 from typing import Literal, NewType, get_args
 
 import pint
@@ -154,6 +155,32 @@ def show_band(band: Band, unit: TorqueUnit, aim_nm: float) -> Shown:
     )
 
 
+_STORED_UNIT: dict[str, str] = {"angle": "°", "length": "mm", "drag": "N·m"}
+
+
+def show_measured(band: Band) -> Shown:
+    """A band of an angle, a length or a drag in the unit in which it is stored; the limits are not rounded.
+
+    Args:
+        band: no torque.
+    """
+    figure = band.target if band.target is not None else band.high if band.low == 0 else (band.low + band.high) / 2
+    return Shown(figure=f"{figure:.6g}", unit=_STORED_UNIT[band.quantity], low=f"{band.low:.6g}", high=f"{band.high:.6g}")
+
+
+def plain(text: str) -> str:
+    """Typed text without what a word processor made of it: odd spaces and minus signs, and fractions as one sign.
+
+    `13½` is 13.5; `½` is 0.5.
+    """
+
+    def decimal(match: re.Match[str]) -> str:
+        return f"{int(match[1] or 0) + unicodedata.numeric(match[2]):g}"
+
+    text = re.sub(r"(\d*)\s*([¼½¾⅐-⅞])", decimal, text)
+    return re.sub(r"[\u00a0\u2000-\u200a\u202f]", " ", text).replace("−", "-").replace("‐", "-").replace("‑", "-").replace("‒", "-")
+
+
 def parse_unit(text: str) -> TorqueUnit:
     """The torque unit that a person's spelling means: `Nm`, `ft lb`, `in-lb`, `kgm` …
 
@@ -178,11 +205,11 @@ def parse_torque(text: str) -> Band:
     Raises:
         Invalid: no figure, no unit, not a number, not above 0, or beyond the trade.
     """
-    match = _TYPED.match(text)
+    match = _TYPED.match(plain(text))
     if match is None:
         raise Invalid("torque", f"“{text}” is not a torque.", "Write a figure or a range with its unit: 565–605 N·m.")
     unit = parse_unit(match["unit"] or "")
-    if re.search(r"\d,\d{3}(?!\d)", text):
+    if re.search(r"(?<![\d.,])[1-9]\d{0,2},\d{3}(?!\d)", text):
         raise Invalid("torque", f"“{text}” can be read two ways.", "Write 1000, or 1.5, without a comma.")
     low = float(match["low"].replace(",", "."))
     second = float(match["high"].replace(",", ".")) if match["high"] else None
@@ -219,7 +246,7 @@ def parse_angle(text: str) -> Band:
     Raises:
         Invalid: no angle, or one outside 0 to 720°.
     """
-    match = _ANGLE.match(text)
+    match = _ANGLE.match(plain(text))
     if match is None:
         raise Invalid("torque", f"“{text.strip()}” is not an angle.", "Write 90° or 85–95° after the plus.")
     first = float(match[1].replace(",", "."))
@@ -242,6 +269,40 @@ def parse_figure(text: str) -> tuple[Band, Band | None]:
     """
     torque, plus, angle = text.partition("+")
     return parse_torque(torque), parse_angle(angle) if plus else None
+
+
+MM_PER_UNIT: dict[str, float] = {
+    spelling: float(_registry.Quantity(1.0, name).to("mm").magnitude)
+    for spelling, name in (("mm", "mm"), ("µm", "micrometer"), ("um", "micrometer"), ("thou", "thou"), ("in", "inch"))
+}
+"""One of each unit of length in mm."""
+_MEASURED = re.compile(
+    r"^\s*(?P<most>at most|max\.?|≤|<=)?\s*(?P<low>\d+(?:[.,]\d+)?)\s*(?:(?:–|—|-|\bto\b)\s*(?P<high>\d+(?:[.,]\d+)?))?"
+    r"\s*(?P<unit>\D*?)\s*$",
+    re.IGNORECASE,
+)
+
+
+def parse_measured(text: str) -> Band:
+    """A typed band of something measured: a length in mm, or a rotating drag in N·m.
+
+    `0.04–0.11 mm`, `1–5 thou`, `at most 0.05 mm`, `2.3–3.1 N·m`, `at most 12 lbf·in`.
+
+    Raises:
+        Invalid: no band, no unit, or the low figure above the high one.
+    """
+    match = _MEASURED.match(plain(text))
+    if match is None or (match["most"] is None) == (match["high"] is None):
+        raise Invalid("band", f"“{text}” is not a band.", "Write both limits, or the most, with a unit: 0.04–0.11 mm, at most 12 lbf·in.")
+    factor = MM_PER_UNIT.get(match["unit"].casefold())
+    quantity: Quantity = "drag" if factor is None else "length"
+    if factor is None:
+        factor = NM_PER_UNIT[parse_unit(match["unit"])]
+    low = 0.0 if match["most"] else float(match["low"].replace(",", "."))
+    high = float((match["low"] if match["most"] else match["high"]).replace(",", "."))
+    if low > high:
+        raise Invalid("band", f"In “{text}” the low figure lies above the high one.", "Swap them.")
+    return Band(quantity=quantity, low=low * factor, high=high * factor, written=text.strip())
 
 
 SLIPS: tuple[tuple[float, str], ...] = (

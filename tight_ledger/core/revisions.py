@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Sequence
 from typing import Literal
 
+from tight_ledger.core.applicability import Applies
 from tight_ledger.core.base import Invalid, Model
 from tight_ledger.core.entries import Note
 from tight_ledger.core.plans import Policy
@@ -76,7 +77,7 @@ def compare(old: Spec, new: Spec, policy: Policy) -> tuple[Difference, ...]:
 
 def _lines(spec: Spec, policy: Policy) -> dict[str, str]:
     said = sheet(spec, policy)
-    kinds = [f"{figure.of}: {figure.thread}, {figure.written or figure.units[0].figure}" for figure in said.figures]
+    kinds = [", ".join(part for part in (f"{figure.of}: {figure.thread}", figure.written, figure.kind) if part) for figure in said.figures]
     lines = {
         "title": spec.title,
         "figure": "; ".join(kinds),
@@ -85,13 +86,23 @@ def _lines(spec: Spec, policy: Policy) -> dict[str, str]:
         "condition": spec.condition,
         "order": _order(spec),
         "re-torque": "; ".join(followup_words(followup) for followup in spec.followups),
+        "which way round": " ".join(spec.orientation),
+        "for": "; ".join(_applies(one) for one in spec.applies_to),
         "cautions": " ".join(spec.cautions),
-        "source": ", ".join(part for part in (spec.source.document, spec.source.page, spec.source.edition) if part),
+        "source": said.source,
     }
-    for number, line in enumerate(said.lines, start=1):
-        figure = f": {line.figures[0].figure} {line.figures[0].unit}" if line.figures else ""
-        lines[f"step {number}"] = f"{line.words}{figure}"
+    for procedure in said.procedures:
+        for number, line in enumerate(procedure.lines, start=1):
+            figures = ", ".join(f"{one.of} {one.units[0].low}–{one.units[0].high} {one.units[0].unit}".strip() for one in line.figures)
+            lines[f"{procedure.name}, step {number}"] = f"{line.words}{f' · {figures}' if figures else ''}"
     return lines
+
+
+def _applies(one: Applies) -> str:
+    years = f"{one.year_from or ''}–{one.year_to or ''}" if one.year_from or one.year_to else ""
+    serials = f"serial {one.serial_from or ''}–{one.serial_to or ''}" if one.serial_from or one.serial_to else ""
+    variant = ", ".join(f"{name} {value}" for name, value in one.variant.items())
+    return ", ".join(part for part in (f"{one.maker} {one.model}", years, serials, variant) if part)
 
 
 def _order(spec: Spec) -> str:

@@ -18,7 +18,7 @@ from tight_ledger.core.steps import Loosen, Torque
 from tight_ledger.core.threads import parse_thread
 from tight_ledger.core.tools.wrenches import Wrench
 
-_ANY_WRENCH = Wrench(id=UUID(int=0), name="any wrench", drive="", unit="N·m", lowest=0.001, highest=MOST_TORQUE_NM, graduation=0.001)
+ANY_WRENCH = Wrench(id=UUID(int=0), name="any wrench", drive="", unit="N·m", lowest=0.001, highest=MOST_TORQUE_NM, graduation=0.001)
 
 
 def require_sound(spec: Spec) -> None:
@@ -31,7 +31,7 @@ def require_sound(spec: Spec) -> None:
         parse_thread(kind.thread)
     for procedure in spec.procedures:
         with suppress(NotYet):
-            compile_plan(spec, procedure, (Tooling(wrench=_ANY_WRENCH),), Policy())
+            compile_plan(spec, procedure, (Tooling(wrench=ANY_WRENCH),), Policy())
 
 
 def doubts(spec: Spec) -> tuple[str, ...]:

@@ -1,64 +1,148 @@
-"""The spec sheet: a spec as a mechanic reads it aloud."""
+"""The spec sheet: a spec as a mechanic reads it."""
 
-from collections.abc import Iterator
-
-from tight_ledger.core.base import Model
-from tight_ledger.core.compiling import STAGE_SPREAD
+from tight_ledger.core.base import Invalid, Model
 from tight_ledger.core.plans import Policy
-from tight_ledger.core.quantities import TORQUE_UNITS, Band, Shown, show, show_band
-from tight_ledger.core.specs import Followup, Spec, pick_figure
-from tight_ledger.core.steps import Check, Repeat, Step, Torque
+from tight_ledger.core.quantities import TORQUE_UNITS, Band, Shown, show_band, show_measured
+from tight_ledger.core.specs import Followup, Spec, pick_figure, walk
+from tight_ledger.core.step_words import Line, read_aloud
+from tight_ledger.core.steps import Angle, Measure, Torque
 
-CAUTION = "The manufacturer's current manual, local rules and licensed practice come first. A wheel that is not tight can come off."
+CAUTION = "The manufacturer's current manual, local rules and licensed practice come first."
+WHEEL_CAUTION = "A wheel that is not tight can come off."
 
 
 class Figure(Model):
-    """The final torque of one kind of fastener."""
+    """What one kind of fastener is tightened to: as written, stage by stage; the last torque of it in every unit."""
 
     of: str
+    count: int
     thread: str
+    kind: str
+    """Class, coating, condition and what else there is to say of this kind."""
     written: str
     units: tuple[Shown, ...]
 
 
-class Line(Model):
-    """One step of a procedure, in words, with its figure if it has one."""
+class Procedure(Model):
+    """A named procedure, read aloud."""
 
-    words: str
-    figures: tuple[Shown, ...] = ()
+    name: str
+    lines: tuple[Line, ...]
 
 
 class Sheet(Model):
     """What the spec sheet shows beyond the spec itself."""
 
     figures: tuple[Figure, ...]
-    lines: tuple[Line, ...]
+    procedures: tuple[Procedure, ...]
     followups: tuple[str, ...]
     hand: str
     count: int
-    caution: str = CAUTION
+    threads: str
+    parts: tuple[str, ...]
+    """Single-use parts, and what stands where."""
+    source: str
+    caution: str
 
 
 def sheet(spec: Spec, policy: Policy) -> Sheet:
-    """The sheet of a spec's tightening procedure."""
-    figures = []
-    for kind, described in spec.layout.kinds.items():
-        label = next(f.label for f in spec.layout.fasteners if f.kind == kind)
-        band = spec.final_for(label)
-        shown = tuple(show_band(band, unit, band.aim(policy.figure_in_range)) for unit in TORQUE_UNITS)
-        figures.append(Figure(of=kind, thread=described.thread, written=band.written, units=shown))
+    """The sheet of a spec, its main procedure first."""
+    first = main_procedure(spec)
+    names = [first, *(name for name in spec.procedures if name != first)]
     return Sheet(
-        figures=tuple(figures),
-        lines=tuple(_lines(spec, spec.procedures[main_procedure(spec)], policy)),
+        figures=tuple(_figure(spec, kind, policy) for kind in spec.layout.kinds),
+        procedures=tuple(Procedure(name=name, lines=tuple(read_aloud(spec, spec.procedures[name], policy))) for name in names),
         followups=tuple(followup_words(followup) for followup in spec.followups),
         hand=hand_words(spec),
         count=len(spec.layout.fasteners),
+        threads=thread_words(spec),
+        parts=tuple(_parts(spec)),
+        source=spec.source.words,
+        caution=f"{CAUTION} {WHEEL_CAUTION}" if spec.joint.startswith("wheel") else CAUTION,
     )
 
 
 def main_procedure(spec: Spec) -> str:
     """`tighten`, or the first there is."""
     return "tighten" if "tighten" in spec.procedures else next(iter(spec.procedures))
+
+
+def thread_words(spec: Spec) -> str:
+    """`10 × M22×1.5`; `6 × M11×1.5, 3 × M8`."""
+    counts = {kind: sum(f.kind == kind for f in spec.layout.fasteners) for kind in spec.layout.kinds}
+    return ", ".join(f"{counts[kind]} × {described.thread}" for kind, described in spec.layout.kinds.items())
+
+
+def headline(spec: Spec, kind: str) -> tuple[str, Band | None]:
+    """What a kind is tightened to as written, stage after stage, and its last torque: `33–37 N·m → 56–60 N·m → 85–95°`."""
+    label = next((f.label for f in spec.layout.fasteners if f.kind == kind), None)
+    said: list[str] = []
+    measured: list[str] = []
+    last: Band | None = None
+    for step in walk(spec.procedures[main_procedure(spec)]) if label is not None else ():
+        if label is None or label not in spec.layout.select(step.of):
+            continue
+        if isinstance(step, Torque) and step.ladder:
+            last = step.ladder[-1]
+            said.append(f"{_written(step.ladder[0])} up to {_written(last)}")
+        elif isinstance(step, Torque) and step.at is not None:
+            last = _pick(spec, step.at, label, step.id)
+            said += [_written(last)] if last is not None else []
+        elif isinstance(step, Torque) and step.share == 1 and (final := _pick(spec, spec.finals, label, "finals")) is not None:
+            last = final
+            said.append(_written(final))
+        elif isinstance(step, Angle) and (turn := _pick(spec, step.at, label, step.id)) is not None:
+            said.append(_written(turn))
+        elif isinstance(step, Measure) and step.band is not None and (read := _pick(spec, step.band, label, step.id)) is not None:
+            measured.append(f"{step.what.split(',')[0]} {_written(read)}")
+    if not said and not spec.finals:
+        return ", ".join(measured), None
+    if not said and label is not None and (final := _pick(spec, spec.finals, label, "finals")) is not None:
+        return _written(final), final
+    return " → ".join(dict.fromkeys(said)), last
+
+
+def _pick(spec: Spec, figures: Band | dict[str, Band], label: str, field: str) -> Band | None:
+    try:
+        return pick_figure(spec.layout, figures, label, field)
+    except Invalid:
+        return None
+
+
+def _written(band: Band) -> str:
+    if band.written:
+        return band.written
+    shown = show_band(band, "N·m", (band.low + band.high) / 2) if band.quantity == "torque" else show_measured(band)
+    return f"{shown.low}–{shown.high} {shown.unit}"
+
+
+def _figure(spec: Spec, kind: str, policy: Policy) -> Figure:
+    described = spec.layout.kinds[kind]
+    written, last = headline(spec, kind)
+    units = tuple(show_band(last, unit, last.aim(policy.figure_in_range)) for unit in TORQUE_UNITS) if last is not None else ()
+    said = [described.property_class and f"class {described.property_class}", described.coating, described.condition, described.note]
+    said += ["single use"] if described.single_use else []
+    said += ["tightened into yield"] if described.yields else []
+    return Figure(
+        of=kind,
+        count=sum(f.kind == kind for f in spec.layout.fasteners),
+        thread=described.thread,
+        kind=" · ".join(part for part in said if part),
+        written=written,
+        units=units,
+    )
+
+
+def _parts(spec: Spec) -> list[str]:
+    """What has to be new, and what stands where."""
+    new = [f"New {kind} each time." for kind, described in spec.layout.kinds.items() if described.single_use]
+    places = {kind: [f.label for f in spec.layout.fasteners if f.kind == kind] for kind in spec.layout.kinds}
+    noted = [
+        f"{kind} at {', '.join(places[kind])}: {described.note}."
+        for kind, described in spec.layout.kinds.items()
+        if described.note and len(spec.layout.kinds) > 1
+    ]
+    return [*new, *noted, *spec.orientation]
 
 
 def hand_words(spec: Spec) -> str:
@@ -73,31 +157,6 @@ def followup_words(followup: Followup) -> str:
     said = f"{followup.procedure} after {' or '.join(ways)}" if ways else followup.procedure
     if followup.days is not None:
         said += f", at the latest after {followup.days:g} days" if ways else f" after {followup.days:g} days"
+    if followup.event:
+        said += f"{', or' if ways or followup.days is not None else ''} {followup.event}"
     return said + (f"; starts again if any {' or '.join(sorted(followup.again_if))}" if followup.again_if else "")
-
-
-def _figure(band: Band, policy: Policy) -> tuple[Shown, ...]:
-    aim = band.aim(policy.figure_in_range)
-    return (show(aim, "N·m"), show(aim, "lbf·ft"))
-
-
-def _lines(spec: Spec, steps: tuple[Step, ...], policy: Policy) -> Iterator[Line]:
-    first = spec.layout.fasteners[0].label
-    for step in steps:
-        if isinstance(step, Repeat):
-            yield from _lines(spec, step.steps, policy)
-            if step.until is not None:
-                yield Line(words=f"again until every one is {' or '.join(sorted(step.until.one_of))}, at most {step.times} times")
-            continue
-        say = f", {step.say}" if step.say and step.kind != "do" else step.say
-        if isinstance(step, Torque):
-            band = spec.final_for(first) if step.at is None else pick_figure(spec.layout, step.at, first, step.id)
-            share = step.share or 1.0
-            staged = band if share == 1 else band.scaled(share, at_least=STAGE_SPREAD)
-            yield Line(
-                words=(f"all to {share * 100:g}\u00a0%" if step.share else "all to the figure") + say, figures=_figure(staged, policy)
-            )
-        elif isinstance(step, Check):
-            yield Line(words=f"check all at the figure: does any turn?{say}", figures=_figure(spec.final_for(first), policy))
-        else:
-            yield Line(words=say or step.kind)

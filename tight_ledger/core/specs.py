@@ -7,15 +7,17 @@ from uuid import UUID
 from pydantic import Field, model_validator
 
 from tight_ledger.core.applicability import Applies
-from tight_ledger.core.base import Invalid, Model, Names, digest
-from tight_ledger.core.layouts import Layout, bolt_circle
+from tight_ledger.core.base import Invalid, Model, Names, content_digest
+from tight_ledger.core.layouts import Layout
 from tight_ledger.core.machines import Position, Positions, Side
+from tight_ledger.core.patterns import bolt_circle
 from tight_ledger.core.quantities import Band, parse_figure
 from tight_ledger.core.steps import Angle, Check, Condition, Do, Each, Repeat, Step, Torque
 from tight_ledger.core.threads import parse_thread
 
 Hand = Literal["right", "left"]
 Grade = Literal["maker's manual", "maker's bulletin", "fastener maker", "shop experience"]
+System = Literal["wheels and hubs", "engine", "driveline", "suspension and steering", "brakes", "fluids and filters", "other"]
 
 
 class Source(Model):
@@ -25,6 +27,14 @@ class Source(Model):
     page: str = ""
     edition: str = ""
     grade: Grade = "maker's manual"
+    year: int | None = Field(default=None, ge=1900, le=2100)
+
+    @property
+    def words(self) -> str:
+        """`Causeway 12 workshop manual, page 7-14, 3rd, 2019`."""
+        page = f"page {self.page}" if self.page else ""
+        year = str(self.year) if self.year and str(self.year) != self.edition else ""
+        return ", ".join(part for part in (self.document, page, self.edition, year) if part)
 
 
 class Proof(Model):
@@ -62,12 +72,15 @@ class Spec(Model):
     change: Literal["first", "wording", "figure", "safety"] = "first"
     title: str = Field(min_length=1, max_length=120)
     joint: str = Field(min_length=1, max_length=60)
+    system: System = "other"
     applies_to: tuple[Applies, ...]
     positions: Positions = Positions()
     thread_hand: Hand = "right"
     hand_by_side: dict[Side, Hand] = {}
     seat: str = ""
     condition: str = ""
+    orientation: tuple[str, ...] = ()
+    """Which way round things go: `the thin-bodied bolt stands at 7, oil flows past it`."""
     cautions: tuple[str, ...] = ()
     proof: Proof
     layout: Layout
@@ -92,7 +105,7 @@ class Spec(Model):
     @property
     def digest(self) -> str:
         """SHA-256 of the content."""
-        return digest(self)
+        return content_digest(self)
 
     def hand_at(self, position: Position) -> Hand:
         """The thread hand at a position."""
@@ -164,6 +177,7 @@ class MinimalSpec(Model):
             id=spec_id,
             title=self.title,
             joint="wheel",
+            system="wheels and hubs",
             applies_to=(Applies(maker=self.maker, model=self.model),),
             positions=Positions(axles=("front", "rear"), sides=("left", "right")),
             thread_hand=self.thread_hand,

@@ -32,8 +32,8 @@ class Database:
 
     def __init__(self, url: URL, *, pool_size: int = 16) -> None:
         address = url.set(drivername="mysql+asyncmy")
-        self._single = self._pool(address, pool_size, isolation_level="AUTOCOMMIT", pool_reset_on_return=None)
-        self._transaction = self._pool(address, pool_size)
+        self.single = self._pool(address, pool_size, isolation_level="AUTOCOMMIT", pool_reset_on_return=None)
+        self.transaction = self._pool(address, pool_size)
 
     @staticmethod
     def _pool(address: URL, size: int, **more: Any) -> AsyncEngine:
@@ -51,7 +51,7 @@ class Database:
         """
         for attempt in range(4):
             try:
-                async with self._transaction.begin() if transaction else self._single.connect() as connection:
+                async with self.transaction.begin() if transaction else self.single.connect() as connection:
                     return await work(connection)
             except (OperationalError, InterfaceError) as error:
                 if not (error.connection_invalidated or error_code(error) in (DEADLOCK, LOCK_WAIT, 0, 2003, 2006, 2013)):
@@ -63,5 +63,5 @@ class Database:
 
     async def close(self) -> None:
         """Let go of every connection."""
-        await self._single.dispose()
-        await self._transaction.dispose()
+        await self.single.dispose()
+        await self.transaction.dispose()

@@ -1,6 +1,6 @@
 """Machines, wrenches, spec revisions and the shop: what is on file, each stored whole as JSON."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from datetime import datetime
 from typing import Any
 from uuid import UUID
@@ -113,15 +113,18 @@ async def wrenches(connection: AsyncConnection) -> list[Wrench]:
     return [Wrench.model_validate_json(row.content) for row in rows]
 
 
-async def add_spec(connection: AsyncConnection, spec: Spec) -> None:
-    """Put a revision on file.
+async def add_specs(connection: AsyncConnection, specs: Sequence[Spec]) -> None:
+    """Put revisions on file.
 
     Raises:
-        Invalid: this revision is there already.
+        Invalid: one of them is there already.
     """
-    taken = Invalid("revision", f"Revision {spec.revision} of this spec is on file already.", "Give the next number.")
-    content = canonical(spec).decode()
-    await _insert(connection, tables.spec_revisions, taken, spec_id=spec.id, revision=spec.revision, digest=spec.digest, content=content)
+    rows = [{"spec_id": spec.id, "revision": spec.revision, "digest": spec.digest, "content": canonical(spec).decode()} for spec in specs]
+    try:
+        await connection.execute(insert(tables.spec_revisions), rows)
+    except IntegrityError as error:
+        named = f"Revision {specs[0].revision} of this spec is" if len(specs) == 1 else "One of these specs is"
+        raise Invalid("revision", f"{named} on file already.", "Give the next number.") from error
 
 
 async def specs(connection: AsyncConnection, revisions: Collection[tuple[UUID, int]]) -> list[Spec]:
@@ -133,11 +136,11 @@ async def specs(connection: AsyncConnection, revisions: Collection[tuple[UUID, i
     return [Spec.model_validate_json(row.content) for row in await connection.execute(query)]
 
 
-async def digests(connection: AsyncConnection) -> dict[UUID | None, dict[int, str]]:
-    """The digests of all revisions on file, by spec and revision."""
+async def digests(connection: AsyncConnection, specs: Collection[UUID]) -> dict[UUID, dict[int, str]]:
+    """The digests of the revisions of some specs that are on file."""
     table = tables.spec_revisions
-    found: dict[UUID | None, dict[int, str]] = {}
-    for row in await connection.execute(select(table.c.spec_id, table.c.revision, table.c.digest)):
+    found: dict[UUID, dict[int, str]] = {}
+    for row in await connection.execute(select(table.c.spec_id, table.c.revision, table.c.digest).where(table.c.spec_id.in_(specs))):
         found.setdefault(row.spec_id, {})[row.revision] = row.digest
     return found
 

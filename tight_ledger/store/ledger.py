@@ -81,6 +81,13 @@ async def add(connection: AsyncConnection, subject: str, stream: UUID, build: Bu
     return sealed.stored()
 
 
+async def add_many(connection: AsyncConnection, subject: str, builds: Sequence[tuple[UUID, Build, tuple[int, bytes]]]) -> None:
+    """Insert one entry into each of several streams, after the heads given. Raises IntegrityError as `add` does."""
+    rows = [_sealed(build, at).row(subject, stream) for stream, build, at in builds]
+    if rows:
+        await connection.execute(insert(ledger), rows)
+
+
 @dataclass(slots=True)
 class _Waiting:
     subject: str

@@ -2,6 +2,7 @@
 
 from sqlalchemy import (
     BINARY,
+    BigInteger,
     Boolean,
     Column,
     DateTime,
@@ -9,6 +10,7 @@ from sqlalchemy import (
     Index,
     Integer,
     MetaData,
+    SmallInteger,
     String,
     Table,
     UniqueConstraint,
@@ -120,6 +122,49 @@ ledger = Table(
     Column("seal", BINARY(32), nullable=False),
     UniqueConstraint("id", name="ledger_id"),
     Index("ledger_subject_kind", "subject", "kind"),
+)
+finding = Table(
+    "finding",
+    metadata,
+    Column("spec_id", Uuid, primary_key=True),
+    Column("revision", Integer, primary_key=True, autoincrement=False),
+    Column("ordinal", Integer, primary_key=True, autoincrement=False),
+    Column("standing", SmallInteger, nullable=False),
+    *(Column(name, BigInteger, nullable=False) for name in ("who", "what", "fasteners", "notes", "source")),
+    Column("year_from", SmallInteger, nullable=False),
+    Column("year_to", SmallInteger, nullable=False),
+    Column("figure", String(160), nullable=False),
+    Column("applies", Content, nullable=False),
+    Index("finding_who_what", "who", "what", "fasteners", "standing"),
+    Index("finding_what", "what", "standing", "who"),
+    Index("finding_what_fasteners", "what", "fasteners", "standing"),
+    Index("finding_fasteners", "fasteners", "standing"),
+    Index("finding_notes", "notes", "standing"),
+    Index("finding_source", "source", "standing"),
+    Index("finding_standing", "standing", "year_from"),
+)
+"""What a search reads: derived from spec_revisions and the ledger, and made again from them when its form changes."""
+finding_entries = Table(
+    "finding_entries",
+    metadata,
+    Column("dimension", String(12), primary_key=True),
+    Column("id", BigInteger, primary_key=True, autoincrement=False),
+    Column("version", Integer, nullable=False),
+    Column("content", Content, nullable=False),
+    Index("finding_entries_version", "version"),
+)
+finding_texts = Table(
+    "finding_texts",
+    metadata,
+    Column("word", String(40), primary_key=True),
+    Column("text", BigInteger, primary_key=True, autoincrement=False),
+)
+finding_state = Table(
+    "finding_state",
+    metadata,
+    Column("id", Integer, primary_key=True, autoincrement=False),
+    Column("version", Integer, nullable=False),
+    Column("form", Integer, nullable=False),
 )
 backups = Table(
     "backups",

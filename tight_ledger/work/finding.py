@@ -1,31 +1,55 @@
 """Finding a spec: one box, a machine picked first or named in the words."""
 
+from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime
+from functools import lru_cache
 from uuid import UUID
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.applicability import Question, fit, separating_question
+from tight_ledger.core.applicability import Applies, Question, fit, separating_question
 from tight_ledger.core.base import Model
-from tight_ledger.core.finding import score, tokens, with_synonyms
+from tight_ledger.core.finding import MOST_TOKENS, Dimension, Level, Option, levels, match_word, options, tokens
+from tight_ledger.core.found_by import ANY_TO, BEHIND, CURRENT, Fastened, What, Who, machine_names, machine_words
 from tight_ledger.core.machines import Machine
-from tight_ledger.core.revisions import Status, in_force, statuses
-from tight_ledger.core.sheets import Sheet, hand_words, sheet
 from tight_ledger.core.specs import Spec
-from tight_ledger.store import files, ledger, people
+from tight_ledger.core.vins import VinReading, read_vin
+from tight_ledger.store import finding, ledger
+from tight_ledger.store.finding import Catalogue, Row
 from tight_ledger.work.office import Office
+
+MOST_HITS = 30
+MOST_OF_A_MACHINE = 300
+MOST_NAMED = 5
+FEW = 3
+"""With fewer hits than this, notes and sources are searched too."""
+MOST_COUNTED = 2_000
+FEWEST_TO_NARROW = 8
+
+
+class Narrow(Model):
+    """What the hits are held to: facets that were tapped."""
+
+    system: str = ""
+    maker: str = ""
+    model: str = ""
+    year: int | None = None
 
 
 class Hit(Model):
     """A spec that fits the words, with the machine that they named."""
 
     spec: UUID
+    revision: int
     title: str
     joint: str
+    system: str
     maker_model: str
+    years: str
     summary: str
     positions: str
     checked: bool
+    behind: bool
     machine: Machine | None = None
     fleet: tuple[str, ...] = ()
     why: tuple[str, ...] = ()
@@ -35,60 +59,189 @@ class Found(Model):
     """Hits, best first; machines that fit the words; the machine that was picked."""
 
     hits: tuple[Hit, ...]
-    machines: tuple[Machine, ...]
+    more: bool = False
+    machines: tuple[Machine, ...] = ()
     machine: Machine | None = None
     question: Question | None = None
+    vin: VinReading | None = None
 
 
-class SpecFile(Model):
-    """A spec with everything that its sheet shows."""
+class FacetValue(Model):
+    """One way to narrow, and how many specs it would leave."""
 
-    spec: Spec
-    sheet: Sheet
-    status: Status
-    entered_by: str = ""
-    machines: tuple[Machine, ...]
+    value: str
+    count: int
 
 
-def machine_words(machine: Machine) -> list[str]:
-    """What a machine is found by."""
-    said = tokens(f"{machine.fleet_number} {machine.maker} {machine.model} {machine.what} {machine.serial}")
-    return [*said, machine.fleet_number.casefold().replace("-", "").replace(" ", "")]
+class Facets(Model):
+    """Ways to narrow what was found; `counted` specs were looked at, `all` says whether that was all of them."""
+
+    counted: int
+    all: bool
+    systems: tuple[FacetValue, ...]
+    makers: tuple[FacetValue, ...]
+    models: tuple[FacetValue, ...]
+    years: tuple[FacetValue, ...]
 
 
-def spec_words(spec: Spec) -> list[str]:
-    """What a spec is found by."""
-    threads = " ".join(kind.thread for kind in spec.layout.kinds.values())
-    models = " ".join(f"{a.maker} {a.model} {' '.join(a.variant.values())}" for a in spec.applies_to)
-    count = len(spec.layout.fasteners)
-    said = f"{spec.title} {spec.joint} {models} {threads} {spec.positions.words} {spec.seat} {count} stud nut torque spec"
-    return with_synonyms(tokens(said))
+class _Search:
+    """One question, read against the catalogue."""
+
+    def __init__(self, catalogue: Catalogue, asked: str, picked: Machine | None, narrow: Narrow) -> None:
+        self.catalogue, self.picked = catalogue, picked
+        self.words = list(dict.fromkeys(tokens(asked)))[:MOST_TOKENS]
+        self._ways: dict[str, list[Option]] = {}
+        self.machine_scores = {token: scores for token in self.words if (scores := self._machines(token))}
+        self.year = [Option(year=narrow.year)] if narrow.year is not None else []
+        self.held = self._held(narrow)
+
+    def _options(self, word: str) -> list[Option]:
+        """The ways to read a word, apart from a machine's name."""
+        if word not in self._ways:
+            self._ways[word] = options(word, self.catalogue.words)
+        return self._ways[word]
+
+    def _machines(self, word: str) -> dict[int, int]:
+        """The machines that a word may mean; slips only where it means nothing else."""
+        found = self.catalogue.machine_words.match(word)
+        return found or ({} if self._options(word) else self.catalogue.machine_words.slips(word))
+
+    def _held(self, narrow: Narrow) -> dict[Dimension, list[int]]:
+        held: dict[Dimension, list[int]] = {}
+        if narrow.maker or narrow.model:
+            held["who"] = [
+                entry
+                for (maker, model), ids in self.catalogue.by_model.items()
+                if narrow.maker.casefold() in ("", maker) and narrow.model.casefold() in ("", model)
+                for entry in ids
+            ]
+        if narrow.system:
+            held["what"] = [entry for entry, what in self.catalogue.entries["what"].items() if what.system == narrow.system]
+        return held
+
+    def named(self) -> list[tuple[Machine, list[str], int]]:
+        """Machines that the words name: with the words that are left, and what those that name it count."""
+        if self.picked is not None:
+            return [(self.picked, [word for word in self.words if not self._names(word, self.picked)], 0)]
+        scores: dict[int, int] = {}
+        for found in self.machine_scores.values():
+            for place, score in found.items():
+                scores[place] = scores.get(place, 0) + score
+        best = sorted(scores, key=lambda place: (-scores[place], self.catalogue.machines[place].fleet_number))[:MOST_NAMED]
+        return [
+            (self.catalogue.machines[place], [w for w in self.words if place not in self.machine_scores.get(w, {})], scores[place])
+            for place in best
+        ]
+
+    def _names(self, word: str, machine: Machine) -> bool:
+        return any(self.catalogue.machines[place].id == machine.id for place in self.machine_scores.get(word, {}))
+
+    def in_order(self, row: Row) -> tuple[bool, int, str, str]:
+        """Of specs that fit equally well, the fleet's first, then the checked, then by title and machine."""
+        entries = self.catalogue.entries
+        return row.who not in self.catalogue.fleet, row.standing, entries["what"][row.what].title, self.catalogue.shown[row.who]
+
+    def levels(self) -> list[tuple[Level, Machine | None]]:
+        """Every grade of fit, best first, with the machine that it is for."""
+        found: list[tuple[Level, Machine | None]] = []
+        for machine, rest, extra in self.named():
+            who = self.catalogue.of_machine(machine)
+            held = self.held | {"who": [entry for entry in who if entry in self.held["who"]] if "who" in self.held else who}
+            found += [(level, machine) for level in levels(self._read(rest), held, extra)]
+        if self.picked is None:
+            found += [(level, None) for level in levels(self._read(self.words), self.held)]
+        return sorted(found, key=lambda pair: -pair[0].score)
+
+    def _read(self, words: Iterable[str], texts: bool = False) -> list[list[Option]]:
+        ways = [[*self._options(word), *([Option(text=word)] if texts else [])] for word in words]
+        return [*ways, self.year] if self.year else ways
+
+    def levels_with_texts(self) -> list[tuple[Level, Machine | None]]:
+        """The same, where some of the words stand in a note or a source only."""
+        found: list[tuple[Level, Machine | None]] = []
+        if self.picked is None:
+            found = [(level, None) for level in levels(self._read(self.words, texts=True), self.held)]
+        for machine, rest, extra in self.named():
+            held = self.held | {"who": self.catalogue.of_machine(machine)}
+            found += [(level, machine) for level in levels(self._read(rest, texts=True), held, extra)]
+        return sorted((pair for pair in found if pair[0].texts), key=lambda pair: -pair[0].score)
 
 
-def _hit(spec: Spec, checked: bool, fleet: list[Machine], machine: Machine | None, why: tuple[str, ...]) -> Hit:
-    thread = next(iter(spec.layout.kinds.values())).thread
-    written = next((band.written for band in spec.finals.values() if band.written), "")
+async def _rows(connection: AsyncConnection, search: _Search, most: int) -> list[tuple[Row, Machine | None]]:
+    """Rows that fit, best first, one a spec; what is not worked to any more comes last."""
+    found: dict[UUID, tuple[Row, Machine | None]] = {}
+    behind: dict[UUID, tuple[Row, Machine | None]] = {}
+    limit = MOST_OF_A_MACHINE if search.picked is not None else most + 1
+
+    async def look(ways: Sequence[tuple[Level, Machine | None]]) -> None:
+        for level, machine in ways:
+            texts = await finding.texts_with(connection, level.texts) if level.texts else None
+            if texts is not None and not texts:
+                continue
+            rows: list[Row] = []
+            for sql in finding.statements(level, search.catalogue.fleet, limit, texts):
+                rows += await finding.read(connection, sql)
+                if sum(row.standing == CURRENT for row in rows) >= limit:
+                    break
+            for row in sorted(rows, key=search.in_order):
+                if row.spec_id not in found and (machine is None or fit([_applies(row.applies)], machine) != "no"):
+                    (behind if row.standing == BEHIND else found).setdefault(row.spec_id, (row, machine))
+            if len(found) > most:
+                return
+
+    await look(search.levels())
+    if len(found) < (FEW if search.picked is None else 1) and search.words:
+        await look(search.levels_with_texts())
+    return [*found.values(), *(pair for spec, pair in behind.items() if spec not in found)]
+
+
+@lru_cache(maxsize=20_000)
+def _applies(content: str) -> Applies:
+    return Applies.model_validate_json(content)
+
+
+def _hit(search: _Search, row: Row, machine: Machine | None) -> Hit:
+    entries = search.catalogue.entries
+    what: What = entries["what"][row.what]
+    held: Fastened = entries["fasteners"][row.fasteners]
+    fleet = _fleet(search.catalogue, row)
+    said = search.catalogue.words
+    known = [*said["what"].said[row.what], *said["who"].said[row.who], *said["fasteners"].said[row.fasteners]]
+    known += [*machine_names(machine), *machine_words(machine)] if machine is not None else []
+    years = f"{row.year_from or ''}–{row.year_to if row.year_to != ANY_TO else ''}" if (row.year_from or row.year_to != ANY_TO) else ""
     return Hit(
-        spec=spec.id,
-        title=spec.title,
-        joint=spec.joint,
-        maker_model=", ".join(" ".join((a.maker, a.model, *a.variant.values())) for a in spec.applies_to),
-        summary=f"{len(spec.layout.fasteners)} × {thread} · {written} · {hand_words(spec)}",
-        positions=spec.positions.words,
-        checked=checked,
+        spec=row.spec_id,
+        revision=row.revision,
+        title=what.title,
+        joint=what.joint,
+        system=what.system,
+        maker_model=search.catalogue.shown[row.who],
+        years=years,
+        summary=f"{held.threads} · {row.figure} · {held.hand}",
+        positions=what.positions,
+        checked=row.standing == CURRENT,
+        behind=row.standing == BEHIND,
         machine=machine,
-        fleet=tuple(m.fleet_number for m in fleet),
-        why=why,
+        fleet=fleet,
+        why=tuple(dict.fromkeys(_why(word, known, years) for word in search.words)),
     )
 
 
-async def checked_by(connection: AsyncConnection, spec: Spec, at: datetime) -> bool:
-    """Whether a second person had checked this revision by then."""
-    notes = await ledger.notes(connection, spec.id)
-    return any(n.kind == "checked" and n.revision == spec.revision and n.at_server <= at for n in notes)
+def _why(word: str, known: Sequence[str], years: str) -> str:
+    matched = match_word(word, known)
+    if matched is not None:
+        return matched[1]
+    return years if word.isdigit() and years else f"{word} (in a note or its source)"
 
 
-async def find(office: Office, asked: str, machine_id: UUID | None) -> Found:
+def _fleet(catalogue: Catalogue, row: Row) -> tuple[str, ...]:
+    if row.who not in catalogue.fleet:
+        return ()
+    applies = _applies(row.applies)
+    return tuple(machine.fleet_number for machine in catalogue.machines if fit([applies], machine) != "no")
+
+
+async def find(office: Office, asked: str, machine_id: UUID | None, narrow: Narrow | None = None, *, most: int = MOST_HITS) -> Found:
     """What fits the words. With a machine picked, only specs that apply to its model are offered; none withdrawn.
 
     Raises:
@@ -96,56 +249,56 @@ async def find(office: Office, asked: str, machine_id: UUID | None) -> Found:
     """
 
     async def work(connection: AsyncConnection) -> Found:
-        machines = await files.machines(connection)
-        picked = await files.machine(connection, machine_id) if machine_id is not None else None
-        words = tokens(asked)
-        standing = {spec: statuses(notes) for spec, notes in (await ledger.notes_by_stream(connection, "spec")).items()}
-        offered = {spec: number for spec, found in standing.items() if (number := in_force(found)) is not None}
-        scored: list[tuple[int, Hit]] = []
-        offered_to_picked: list[Spec] = []
-        for spec in await files.specs(connection, offered.items()):
-            fleet = [m for m in machines if fit(spec.applies_to, m) != "no"]
-            if picked is not None and picked.id not in {m.id for m in fleet}:
-                continue
-            if picked is not None:
-                offered_to_picked.append(spec)
-            checked = standing[spec.id][spec.revision] == "current"
-            best: tuple[int, Hit] | None = None
-            for machine in [picked] if picked is not None else [None, *fleet]:
-                match = score(words, [*spec_words(spec), *(machine_words(machine) if machine is not None else ())])
-                if match is not None and (best is None or match[0] > best[0]):
-                    best = (match[0], _hit(spec, checked, fleet, machine, match[1]))
-            if best is not None:
-                scored.append(best)
-        scored.sort(key=lambda row: (-row[0], not row[1].checked, row[1].title, row[1].maker_model))
-        named = [m for m in machines if words and score(words, machine_words(m)) is not None]
-        question = separating_question([spec.applies_to for spec in offered_to_picked], picked) if picked is not None else None
-        return Found(hits=tuple(hit for _, hit in scored[:30]), machines=tuple(named[:8]), machine=picked, question=question)
+        search = await _search(office, connection, asked, machine_id, narrow)
+        rows = await _rows(connection, search, most)
+        hits = [_hit(search, row, machine) for row, machine in rows[:most]]
+        question = None
+        if search.picked is not None:
+            question = separating_question([[_applies(row.applies)] for row, _ in rows if row.standing != BEHIND], search.picked)
+        machines = [machine for machine, rest, _ in search.named() if not rest] if search.picked is None and search.words else []
+        vin = next((reading for word in search.words if (reading := read_vin(word)) is not None), None)
+        return Found(hits=tuple(hits), more=len(rows) > most, machines=tuple(machines), machine=search.picked, question=question, vin=vin)
 
     return await office.database.run(work)
 
 
-async def spec_file(office: Office, spec_id: UUID, revision: int | None = None) -> SpecFile:
-    """A spec as its sheet shows it: the revision named, else the one in force, else the newest.
+async def _search(office: Office, connection: AsyncConnection, asked: str, machine_id: UUID | None, narrow: Narrow | None) -> _Search:
+    catalogue = await office.catalogue(connection)
+    picked = office.machine(machine_id) if machine_id is not None else None
+    return _Search(catalogue, asked, picked, narrow or Narrow())
 
-    Raises:
-        NotOnFile: no spec has this id.
-    """
-    shop = await office.shop()
 
-    async def work(connection: AsyncConnection) -> SpecFile:
-        notes = await ledger.notes(connection, spec_id)
-        found = statuses(notes)
-        spec = await files.spec(connection, spec_id, revision or in_force(found))
-        entered = next((n for n in notes if n.kind == "entered" and n.revision == spec.revision), None)
-        fleet = [m for m in await files.machines(connection) if fit(spec.applies_to, m) != "no"]
-        names = {p.id: p.name for p in await people.everybody(connection)}
-        return SpecFile(
-            spec=spec,
-            sheet=sheet(spec, shop.policy),
-            status=found[spec.revision],
-            entered_by=names.get(entered.by, "") if entered is not None and entered.by is not None else "",
-            machines=tuple(fleet),
+async def facets(office: Office, asked: str, machine_id: UUID | None, narrow: Narrow) -> Facets:
+    """Ways to narrow what fits the words, counted over at most 2,000 specs."""
+
+    async def work(connection: AsyncConnection) -> Facets:
+        search = await _search(office, connection, asked, machine_id, narrow)
+        rows = [row for row, _ in await _rows(connection, search, MOST_COUNTED)]
+        entries = search.catalogue.entries
+        counts: Mapping[str, dict[str, int]] = {"systems": {}, "makers": {}, "models": {}, "years": {}}
+        for row in rows[:MOST_COUNTED]:
+            who: Who = entries["who"][row.who]
+            said = {"systems": [entries["what"][row.what].system], "makers": [who.maker], "models": [f"{who.maker} {who.model}"]}
+            stated = row.year_from and row.year_to != ANY_TO
+            said["years"] = [str(year) for year in range(row.year_from, row.year_to + 1)] if stated else []
+            for facet, values in said.items():
+                for value in values:
+                    counts[facet][value] = counts[facet].get(value, 0) + 1
+        return Facets(
+            counted=min(len(rows), MOST_COUNTED),
+            all=len(rows) <= MOST_COUNTED,
+            **{facet: _most(found) for facet, found in counts.items()},
         )
 
     return await office.database.run(work)
+
+
+def _most(counts: Mapping[str, int]) -> tuple[FacetValue, ...]:
+    best = sorted(counts.items(), key=lambda pair: (-pair[1], pair[0]))[:FEWEST_TO_NARROW]
+    return tuple(FacetValue(value=value, count=count) for value, count in best)
+
+
+async def checked_by(connection: AsyncConnection, spec: Spec, at: datetime) -> bool:
+    """Whether a second person had checked this revision by then."""
+    notes = await ledger.notes(connection, spec.id)
+    return any(n.kind == "checked" and n.revision == spec.revision and n.at_server <= at for n in notes)

@@ -9,7 +9,7 @@ from tight_ledger.core.base import Invalid, Model
 from tight_ledger.core.entries import Note
 from tight_ledger.core.machines import Machine, Meter, MeterKind
 from tight_ledger.core.tools.wrenches import Wrench
-from tight_ledger.store import files, ledger
+from tight_ledger.store import files, finding, ledger
 from tight_ledger.store.ids import new_id
 from tight_ledger.work.office import Actor, Office
 from tight_ledger.work.starting import add_meter
@@ -36,6 +36,7 @@ async def file_machine(office: Office, machine: Machine, actor: Actor | None = N
     async def work(connection: AsyncConnection) -> None:
         await files.add_machine(connection, machine)
         await ledger.add(connection, "machine", machine.id, note, await ledger.head(connection, machine.id))
+        await finding.changed(connection)
 
     await office.database.run(work, transaction=True)
     return machine
@@ -88,6 +89,7 @@ async def describe(office: Office, actor: Actor, machine_id: UUID, request: Desc
         known = machine.model_copy(update={"variant": machine.variant | {request.attribute: request.value}})
         await files.describe_machine(connection, known)
         await ledger.add(connection, "machine", machine_id, note, await ledger.head(connection, machine_id))
+        await finding.changed(connection)
         return known
 
     return await office.database.run(work, transaction=True)

@@ -10,12 +10,13 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base import Invalid, Model, MustAsk, NotAllowed
 from tight_ledger.core.entries import Note
+from tight_ledger.core.found_by import DRAFT
 from tight_ledger.core.people import require_lead
 from tight_ledger.core.revisions import MATTERS, Difference, Status, compare, require_next, statuses
 from tight_ledger.core.sanity import doubts, require_sound
 from tight_ledger.core.sheets import sheet
 from tight_ledger.core.specs import MinimalSpec, Spec
-from tight_ledger.store import files, ledger, people, runs
+from tight_ledger.store import files, finding, ledger, people, runs
 from tight_ledger.store.ids import new_id
 from tight_ledger.work.office import Actor, Office
 
@@ -79,19 +80,27 @@ def _note(
     return build
 
 
+def entered_note(office: Office, actor: Actor | None, spec: Spec) -> ledger.Build:
+    """The entry that says who put a revision on file."""
+    return _note(office, actor, spec, "entered")
+
+
 async def _append(connection: AsyncConnection, spec: Spec, build: ledger.Build) -> None:
+    """Add to a spec's stream, and let the search know how its revisions stand now."""
     await ledger.add(connection, "spec", spec.id, build, await ledger.head(connection, spec.id))
+    await finding.stand(connection, spec.id, statuses(await ledger.notes(connection, spec.id)))
 
 
-async def file_draft(office: Office, connection: AsyncConnection, actor: Actor | None, spec: Spec) -> None:
+async def _file_draft(office: Office, connection: AsyncConnection, actor: Actor | None, spec: Spec) -> None:
     """Put a revision on file, with the entry that says who did.
 
     Raises:
         Invalid: it does not follow the newest revision.
     """
     require_next(spec, statuses(await ledger.notes(connection, spec.id)))
-    await files.add_spec(connection, spec)
-    await _append(connection, spec, _note(office, actor, spec, "entered"))
+    await files.add_specs(connection, [spec])
+    await finding.add(connection, [(spec, DRAFT)])
+    await _append(connection, spec, entered_note(office, actor, spec))
 
 
 async def enter_spec(
@@ -109,7 +118,7 @@ async def enter_spec(
         raise MustAsk("figure", "torque", " ".join(odd), "Look at the document once more.")
 
     async def work(connection: AsyncConnection) -> None:
-        await file_draft(office, connection, actor, spec)
+        await _file_draft(office, connection, actor, spec)
         if checked_by is not None:
             await _append(connection, spec, _note(office, checked_by, spec, "checked"))
 

@@ -4,20 +4,25 @@ from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from typing import TYPE_CHECKING
 from uuid import UUID
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base import NotOnFile
 from tight_ledger.core.entries import Entry, Started
+from tight_ledger.core.machines import Machine
 from tight_ledger.core.people import Person
 from tight_ledger.core.runs import Run, RunState
 from tight_ledger.core.specs import Hand
-from tight_ledger.store import files, runs
+from tight_ledger.store import files, finding, runs
 from tight_ledger.store.database import Database
 from tight_ledger.store.files import Shop
 from tight_ledger.store.ledger import Appender
 from tight_ledger.store.runs import RunRow
+
+if TYPE_CHECKING:
+    from tight_ledger.work.importing import Import
 
 MOST_REMEMBERED = 500
 
@@ -66,6 +71,11 @@ class Remembered:
         return self._state
 
 
+async def index(office: "Office") -> int:
+    """Index the specs on file again if this version searches them otherwise; how many revisions were."""
+    return await office.database.run(finding.rebuild, transaction=True)
+
+
 @dataclass(slots=True)
 class Office:
     """One per process."""
@@ -74,6 +84,8 @@ class Office:
     now: Callable[[], datetime] = lambda: datetime.now(UTC)
     appender: Appender = field(init=False)
     remembered: OrderedDict[UUID, Remembered] = field(default_factory=OrderedDict)
+    imports: "OrderedDict[UUID, Import]" = field(default_factory=OrderedDict)
+    known: finding.Catalogue = field(default_factory=finding.Catalogue)
 
     def __post_init__(self) -> None:
         self.appender = Appender(self.database)
@@ -87,6 +99,22 @@ class Office:
         found = await self.database.run(files.shop)
         if found is None:
             raise NotOnFile("shop", "This shop is not set up yet.", "Open the start page and set it up.")
+        return found
+
+    async def catalogue(self, connection: AsyncConnection) -> finding.Catalogue:
+        """What a search matches against, as it is now."""
+        self.known = await finding.refresh(connection, self.known)
+        return self.known
+
+    def machine(self, machine_id: UUID) -> Machine:
+        """A machine of the catalogue.
+
+        Raises:
+            NotOnFile: no machine has this id.
+        """
+        found = next((machine for machine in self.known.machines if machine.id == machine_id), None)
+        if found is None:
+            raise NotOnFile("machine", "No machine on file has this id.", "Find it by its fleet number, or add it.")
         return found
 
     async def load(self, connection: AsyncConnection, run_id: UUID) -> Remembered:

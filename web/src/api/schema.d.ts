@@ -84,6 +84,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/facets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Facets
+         * @description Ways to narrow what fits the words.
+         */
+        get: operations["read_facets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/find": {
         parameters: {
             query?: never;
@@ -104,7 +124,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/library/export.json": {
+    "/api/library/booklet.pdf": {
         parameters: {
             query?: never;
             header?: never;
@@ -112,10 +132,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Export Specs
-         * @description Every spec that is in force, in one file.
+         * Print Booklet
+         * @description The specs in force for a machine, a maker, a model or a system, to carry where there is no network.
          */
-        get: operations["export_specs"];
+        get: operations["print_booklet"];
         put?: never;
         post?: never;
         delete?: never;
@@ -124,27 +144,87 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/library/import": {
+    "/api/library/columns": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        put?: never;
         /**
-         * Import Specs
-         * @description All of a file, as drafts, or nothing.
+         * Read Columns
+         * @description The columns of a table of specs, and what stands in each.
          */
-        post: operations["import_specs"];
+        get: operations["read_columns"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/library/rehearsal": {
+    "/api/library/export.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Csv
+         * @description Every spec that is in force, one row a step.
+         */
+        get: operations["export_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/export.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Json
+         * @description Every spec that is in force: canonical JSON, by id.
+         */
+        get: operations["export_json"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/export.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Xlsx
+         * @description The same as a workbook; every cell is text.
+         */
+        get: operations["export_xlsx"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/imports": {
         parameters: {
             query?: never;
             header?: never;
@@ -154,10 +234,50 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Rehearse Import
-         * @description What would become of a file, spec by spec. Nothing is written.
+         * Send File
+         * @description Send a CSV, XLSX or JSON file; its rehearsal begins. Nothing is written.
          */
-        post: operations["rehearse_import"];
+        post: operations["send_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/imports/{import_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Import
+         * @description How far it is, and what would become of each row.
+         */
+        get: operations["read_import"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/imports/{import_id}/bring-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring In File
+         * @description All of it goes on file, as drafts, or nothing.
+         */
+        post: operations["bring_in_file"];
         delete?: never;
         options?: never;
         head?: never;
@@ -173,7 +293,7 @@ export interface paths {
         };
         /**
          * Read Spec Schema
-         * @description The JSON Schema of a file of specs.
+         * @description The JSON Schema of a JSON file of specs.
          */
         get: operations["read_spec_schema"];
         put?: never;
@@ -280,6 +400,26 @@ export interface paths {
          * @description Who is signed in.
          */
         get: operations["read_me"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/models": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Model
+         * @description A model, and what is on file for it.
+         */
+        get: operations["read_model"];
         put?: never;
         post?: never;
         delete?: never;
@@ -576,6 +716,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/specs/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Spec
+         * @description What the rows of a table would be as a spec. Nothing is written.
+         */
+        post: operations["preview_spec"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/specs/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Enter Spec Rows
+         * @description A spec as the rows of a table; it is unchecked.
+         */
+        post: operations["enter_spec_rows"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/specs/{spec_id}": {
         parameters: {
             query?: never;
@@ -670,6 +850,26 @@ export interface paths {
          * @description A lead takes it out of use.
          */
         post: operations["withdraw_spec"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/specs/{spec_id}/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Spec Rows
+         * @description A spec as the rows of its next revision.
+         */
+        get: operations["read_spec_rows"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1030,7 +1230,7 @@ export interface components {
         Card: {
             /**
              * Caution
-             * @default The manufacturer's current manual, local rules and licensed practice come first. A wheel that is not tight can come off.
+             * @default The manufacturer's current manual, local rules and licensed practice come first.
              */
             caution: string;
             /** Entries */
@@ -1047,6 +1247,20 @@ export interface components {
             signatures: string[];
             /** Time Zone */
             time_zone: string;
+        };
+        /**
+         * CellFault
+         * @description One cell that cannot be used.
+         */
+        CellFault: {
+            /** Column */
+            column: string;
+            /** Fault */
+            fault: string;
+            /** Remedy */
+            remedy: string;
+            /** Row */
+            row: number;
         };
         /**
          * Check
@@ -1476,6 +1690,34 @@ export interface components {
             property_classes: string[];
         };
         /**
+         * FacetValue
+         * @description One way to narrow, and how many specs it would leave.
+         */
+        FacetValue: {
+            /** Count */
+            count: number;
+            /** Value */
+            value: string;
+        };
+        /**
+         * Facets
+         * @description Ways to narrow what was found; `counted` specs were looked at, `all` says whether that was all of them.
+         */
+        Facets: {
+            /** All */
+            all: boolean;
+            /** Counted */
+            counted: number;
+            /** Makers */
+            makers: components["schemas"]["FacetValue"][];
+            /** Models */
+            models: components["schemas"]["FacetValue"][];
+            /** Systems */
+            systems: components["schemas"]["FacetValue"][];
+            /** Years */
+            years: components["schemas"]["FacetValue"][];
+        };
+        /**
          * Fastener
          * @description One fastener; x to the right and y upward [mm] as the joint is looked at.
          */
@@ -1511,9 +1753,13 @@ export interface components {
         };
         /**
          * Figure
-         * @description The final torque of one kind of fastener.
+         * @description What one kind of fastener is tightened to: as written, stage by stage; the last torque of it in every unit.
          */
         Figure: {
+            /** Count */
+            count: number;
+            /** Kind */
+            kind: string;
             /** Of */
             of: string;
             /** Thread */
@@ -1615,9 +1861,18 @@ export interface components {
             /** Hits */
             hits: components["schemas"]["Hit"][];
             machine?: components["schemas"]["Machine"] | null;
-            /** Machines */
+            /**
+             * Machines
+             * @default []
+             */
             machines: components["schemas"]["Machine"][];
+            /**
+             * More
+             * @default false
+             */
+            more: boolean;
             question?: components["schemas"]["Question"] | null;
+            vin?: components["schemas"]["VinReading"] | null;
         };
         /**
          * History
@@ -1634,6 +1889,8 @@ export interface components {
          * @description A spec that fits the words, with the machine that they named.
          */
         Hit: {
+            /** Behind */
+            behind: boolean;
             /** Checked */
             checked: boolean;
             /**
@@ -1648,6 +1905,8 @@ export interface components {
             maker_model: string;
             /** Positions */
             positions: string;
+            /** Revision */
+            revision: number;
             /**
              * Spec
              * Format: uuid
@@ -1655,6 +1914,8 @@ export interface components {
             spec: string;
             /** Summary */
             summary: string;
+            /** System */
+            system: string;
             /** Title */
             title: string;
             /**
@@ -1662,6 +1923,8 @@ export interface components {
              * @default []
              */
             why: string[];
+            /** Years */
+            years: string;
         };
         /**
          * Kind
@@ -1673,6 +1936,11 @@ export interface components {
              * @default
              */
             coating: string;
+            /**
+             * Condition
+             * @default
+             */
+            condition: string;
             /**
              * Note
              * @default
@@ -1736,14 +2004,24 @@ export interface components {
         };
         /**
          * Line
-         * @description One step of a procedure, in words, with its figure if it has one.
+         * @description One step in words, with its figures; `depth` says how deep in blocks it stands.
          */
         Line: {
+            /**
+             * Depth
+             * @default 0
+             */
+            depth: number;
             /**
              * Figures
              * @default []
              */
-            figures: components["schemas"]["Shown"][];
+            figures: components["schemas"]["StepFigure"][];
+            /**
+             * Id
+             * @default
+             */
+            id: string;
             /** Words */
             words: string;
         };
@@ -1853,6 +2131,11 @@ export interface components {
             /** Model */
             model: string;
             /**
+             * Registration
+             * @default
+             */
+            registration: string;
+            /**
              * Serial
              * @default
              */
@@ -1864,6 +2147,11 @@ export interface components {
             variant: {
                 [key: string]: string;
             };
+            /**
+             * Vin
+             * @default
+             */
+            vin: string;
             /**
              * What
              * @default
@@ -2076,6 +2364,21 @@ export interface components {
             torque: string;
         };
         /**
+         * ModelFile
+         * @description A model: its variants, the fleet's machines of it, and what is on file for it.
+         */
+        ModelFile: {
+            found: components["schemas"]["Found"];
+            /** Machines */
+            machines: components["schemas"]["Machine"][];
+            /** Maker */
+            maker: string;
+            /** Model */
+            model: string;
+            /** Variants */
+            variants: string[];
+        };
+        /**
          * NewMachine
          * @description Two fields: the fleet number, and maker and model in one; meters if it has any.
          */
@@ -2269,6 +2572,20 @@ export interface components {
             untouched: boolean;
         };
         /**
+         * PlanPass
+         * @description One pass of a plan, as the editor shows it.
+         */
+        PlanPass: {
+            /** Id */
+            id: string;
+            /** Meanwhile */
+            meanwhile: string;
+            /** Pulls */
+            pulls: string[];
+            /** Words */
+            words: string;
+        };
+        /**
          * Position
          * @description Where on the machine; runs, follow-ups and history key on machine and position.
          */
@@ -2308,6 +2625,36 @@ export interface components {
             sides: ("left" | "right")[];
         };
         /**
+         * Preview
+         * @description A spec that is being written: what is wrong, what is odd, and what it would be.
+         */
+        Preview: {
+            /**
+             * Doubts
+             * @default []
+             */
+            doubts: string[];
+            /** Faults */
+            faults: components["schemas"]["CellFault"][];
+            /**
+             * Hand
+             * @default right
+             */
+            hand: string;
+            layout?: components["schemas"]["Layout"] | null;
+            /**
+             * Not Yet
+             * @default
+             */
+            not_yet: string;
+            /**
+             * Passes
+             * @default []
+             */
+            passes: components["schemas"]["PlanPass"][];
+            sheet?: components["schemas"]["Sheet"] | null;
+        };
+        /**
          * Problem
          * @description RFC 9457, with the field, the fault and the remedy apart.
          */
@@ -2329,6 +2676,38 @@ export interface components {
             title: string;
             /** Type */
             type: string;
+        };
+        /**
+         * Procedure
+         * @description A named procedure, read aloud.
+         */
+        Procedure: {
+            /** Lines */
+            lines: components["schemas"]["Line"][];
+            /** Name */
+            name: string;
+        };
+        /**
+         * Progress
+         * @description How far an import is.
+         */
+        Progress: {
+            /** Done */
+            done: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            rehearsal: components["schemas"]["Rehearsal"];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "judging" | "judged" | "writing" | "done" | "failed";
+            trouble?: components["schemas"]["Trouble"] | null;
         };
         /**
          * Prompt
@@ -2439,19 +2818,44 @@ export interface components {
         };
         /**
          * Rehearsal
-         * @description What would become of a file, spec by spec.
+         * @description What would become of a file: how many of each, and the rows that need a look.
          */
         Rehearsal: {
-            /** Added */
-            added: number;
-            /** Asks */
+            /**
+             * Asks
+             * @default 0
+             */
             asks: number;
-            /** Refused */
+            /**
+             * New
+             * @default 0
+             */
+            new: number;
+            /**
+             * Refused
+             * @default 0
+             */
             refused: number;
-            /** Rows */
+            /**
+             * Revision
+             * @default 0
+             */
+            revision: number;
+            /**
+             * Rows
+             * @default []
+             */
             rows: components["schemas"]["Row"][];
-            /** Same */
+            /**
+             * Same
+             * @default 0
+             */
             same: number;
+            /**
+             * Specs
+             * @default 0
+             */
+            specs: number;
         };
         /**
          * Repeat
@@ -2710,7 +3114,9 @@ export interface components {
         };
         /**
          * Row
-         * @description One spec of a file, held against the rules and against what is on file.
+         * @description One spec of a file, or one of its cells: what would become of it.
+         *
+         *     `number` is the row of a table, or the place in a JSON file; `field` its column, or the path.
          */
         Row: {
             /**
@@ -2842,10 +3248,7 @@ export interface components {
          * @description What the spec sheet shows beyond the spec itself.
          */
         Sheet: {
-            /**
-             * Caution
-             * @default The manufacturer's current manual, local rules and licensed practice come first. A wheel that is not tight can come off.
-             */
+            /** Caution */
             caution: string;
             /** Count */
             count: number;
@@ -2855,8 +3258,14 @@ export interface components {
             followups: string[];
             /** Hand */
             hand: string;
-            /** Lines */
-            lines: components["schemas"]["Line"][];
+            /** Parts */
+            parts: string[];
+            /** Procedures */
+            procedures: components["schemas"]["Procedure"][];
+            /** Source */
+            source: string;
+            /** Threads */
+            threads: string;
         };
         /**
          * Shown
@@ -2939,6 +3348,8 @@ export interface components {
              * @default
              */
             page: string;
+            /** Year */
+            year?: number | null;
         };
         /**
          * Spec
@@ -2997,6 +3408,11 @@ export interface components {
             joint: string;
             layout: components["schemas"]["Layout"];
             /**
+             * Orientation
+             * @default []
+             */
+            orientation: string[];
+            /**
              * @default {
              *       "axles": [],
              *       "places": [],
@@ -3020,6 +3436,12 @@ export interface components {
              */
             seat: string;
             source: components["schemas"]["Source"];
+            /**
+             * System
+             * @default other
+             * @enum {string}
+             */
+            system: "wheels and hubs" | "engine" | "driveline" | "suspension and steering" | "brakes" | "fluids and filters" | "other";
             /**
              * Thread Hand
              * @default right
@@ -3086,6 +3508,11 @@ export interface components {
             joint: string;
             layout: components["schemas"]["Layout"];
             /**
+             * Orientation
+             * @default []
+             */
+            orientation: string[];
+            /**
              * @default {
              *       "axles": [],
              *       "places": [],
@@ -3110,6 +3537,12 @@ export interface components {
             seat: string;
             source: components["schemas"]["Source"];
             /**
+             * System
+             * @default other
+             * @enum {string}
+             */
+            system: "wheels and hubs" | "engine" | "driveline" | "suspension and steering" | "brakes" | "fluids and filters" | "other";
+            /**
              * Thread Hand
              * @default right
              * @enum {string}
@@ -3123,6 +3556,15 @@ export interface components {
          * @description A spec with everything that its sheet shows.
          */
         SpecFile: {
+            /** Checked At */
+            checked_at?: string | null;
+            /**
+             * Checked By
+             * @default
+             */
+            checked_by: string;
+            /** Entered At */
+            entered_at?: string | null;
             /**
              * Entered By
              * @default
@@ -3185,6 +3627,19 @@ export interface components {
              * Format: uuid
              */
             wrench: string;
+        };
+        /**
+         * StepFigure
+         * @description What a step asks of some fasteners; `of` is empty if it is all of them.
+         */
+        StepFigure: {
+            /**
+             * Of
+             * @default
+             */
+            of: string;
+            /** Units */
+            units: components["schemas"]["Shown"][];
         };
         /**
          * Stop
@@ -3394,6 +3849,18 @@ export interface components {
             when?: components["schemas"]["Condition-Output"] | null;
         };
         /**
+         * Trouble
+         * @description Why a file cannot come in.
+         */
+        Trouble: {
+            /** Fault */
+            fault: string;
+            /** Field */
+            field: string;
+            /** Remedy */
+            remedy: string;
+        };
+        /**
          * Turns
          * @description Turn by whole turns: turned, seated.
          */
@@ -3482,6 +3949,23 @@ export interface components {
             words: string;
         };
         /**
+         * VinReading
+         * @description What a VIN says by itself.
+         */
+        VinReading: {
+            /** Check Digit Holds */
+            check_digit_holds: boolean;
+            /** Vin */
+            vin: string;
+            /**
+             * Warning
+             * @default
+             */
+            warning: string;
+            /** Years */
+            years: number[];
+        };
+        /**
          * Withdraw
          * @description Why a revision is no longer worked to.
          */
@@ -3531,6 +4015,16 @@ export interface components {
              */
             settings: components["schemas"]["Shown"][];
             wrench: components["schemas"]["Wrench"];
+        };
+        /**
+         * Written
+         * @description The rows of a spec, as the editor sends them.
+         */
+        Written: {
+            /** Rows */
+            rows: {
+                [key: string]: string;
+            }[];
         };
     };
     responses: never;
@@ -3661,11 +4155,51 @@ export interface operations {
             };
         };
     };
+    read_facets: {
+        parameters: {
+            query?: {
+                asked?: string;
+                machine?: string | null;
+                system?: string;
+                maker?: string;
+                model?: string;
+                year?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Facets"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     find: {
         parameters: {
             query?: {
                 asked?: string;
                 machine?: string | null;
+                system?: string;
+                maker?: string;
+                model?: string;
+                year?: number | null;
             };
             header?: never;
             path?: never;
@@ -3693,7 +4227,71 @@ export interface operations {
             };
         };
     };
-    export_specs: {
+    print_booklet: {
+        parameters: {
+            query?: {
+                machine?: string | null;
+                system?: string;
+                maker?: string;
+                model?: string;
+                year?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_columns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_csv: {
         parameters: {
             query?: never;
             header?: never;
@@ -3720,11 +4318,64 @@ export interface operations {
             };
         };
     };
-    import_specs: {
+    export_json: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_xlsx: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    send_file: {
         parameters: {
             query?: {
-                /** @description what was asked, and answered with yes */
-                affirmed?: string[];
+                name?: string;
             };
             header?: never;
             path?: never;
@@ -3732,17 +4383,17 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": Record<string, never>;
+                "application/octet-stream": string;
             };
         };
         responses: {
             /** @description Successful Response */
-            201: {
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Rehearsal"];
+                    "application/json": components["schemas"]["Progress"];
                 };
             };
             /** @description Refused */
@@ -3756,18 +4407,16 @@ export interface operations {
             };
         };
     };
-    rehearse_import: {
+    read_import: {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                import_id: string;
+            };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": Record<string, never>;
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {
@@ -3775,7 +4424,40 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Rehearsal"];
+                    "application/json": components["schemas"]["Progress"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_in_file: {
+        parameters: {
+            query?: {
+                affirmed?: boolean;
+            };
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Progress"];
                 };
             };
             /** @description Refused */
@@ -3997,6 +4679,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_model: {
+        parameters: {
+            query: {
+                maker: string;
+                model: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelFile"];
                 };
             };
             /** @description Refused */
@@ -4528,6 +5242,75 @@ export interface operations {
             };
         };
     };
+    preview_spec: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Written"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    enter_spec_rows: {
+        parameters: {
+            query?: {
+                /** @description what was asked, and answered with yes */
+                affirmed?: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Written"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entered"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_spec: {
         parameters: {
             query?: {
@@ -4678,6 +5461,37 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_spec_rows: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                spec_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Written"];
+                };
             };
             /** @description Refused */
             422: {
