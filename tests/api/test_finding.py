@@ -15,8 +15,8 @@ def hits(hand, asked, **query):
 @pytest.mark.parametrize("asked", ["sb-04 rear", "rear sb-04", "SB04 rear nut", "rear causew sb-04 whe", "sb-04 raer lug"])
 def test_any_order_part_words(tam, asked):
     found = tam.get("/api/find", asked=asked)["hits"]
-    assert [h["title"] for h in found] == ["Rear wheel nuts"]
-    assert found[0]["machine"]["fleet_number"] == "SB-04"
+    assert "Rear wheel nuts" in [h["title"] for h in found]
+    assert {h["machine"]["fleet_number"] for h in found} == {"SB-04"}
     assert found[0]["why"]
 
 
@@ -26,7 +26,8 @@ def test_maker_joint_and_count(tam):
 
 def test_a_machine_picked_first_narrows_to_its_model(tam):
     tug = str(demo_id("machine", "TG-02"))
-    assert hits(tam, "", machine=tug) == [("Wheel nuts", "Marrowby Pintle 40")]
+    assert {maker_model.partition(",")[0] for _, maker_model in hits(tam, "", machine=tug)} == {"Marrowby Pintle 40"}
+    assert hits(tam, "wheel", machine=tug) == [("Wheel nuts", "Marrowby Pintle 40"), ("Keyed security nut", "Marrowby Pintle 40")]
     assert hits(tam, "fennick", machine=tug) == []
     generator = tam.get("/api/find", asked="wheel", machine=str(demo_id("machine", "HG-1")))
     assert (generator["hits"], generator["machine"]["fleet_number"]) == ([], "HG-1")
@@ -53,6 +54,84 @@ def test_two_that_could_apply_ask_the_one_question(tam):
     found = tam.get("/api/find", asked="wheel", machine=van)
     assert ([h["title"] for h in found["hits"]], found["question"]) == (["Wheel nuts, alloy wheel"], None)
     assert "is not for" in tam.http.post("/api/runs", json=body).json()["fault"]
+
+
+def titles(hand, asked, **query):
+    return [title for title, _ in hits(hand, asked, **query)]
+
+
+@pytest.mark.parametrize(
+    ("asked", "title"),
+    [
+        ("10 stud", "Rear wheel nuts"),
+        ("m12x1.5 lapwing cap", "Main bearing caps"),
+        ("oil pan", "Sump"),
+        ("lug nut drover", "Wheel nuts"),
+        ("main bearing", "Main bearing caps"),
+        ("caliper carrier", "Brake carrier"),
+        ("recalled", "Front wheel nuts"),  # in a caution
+        ("bulletin", "Oil filter cap"),  # in its source
+        ("capstan 9 beering", "Drum hub bearing"),
+    ],
+)
+def test_what_mechanics_call_it(tam, asked, title):
+    assert title in titles(tam, asked)
+
+
+@pytest.mark.parametrize("asked", ["SQ18 BUS", "sq18bus wheel", "FC12-0417", "fn9cw12r1jb000417"])
+def test_a_machine_by_plate_serial_or_vin(tam, asked):
+    found = tam.get("/api/find", asked=asked)
+    assert {h["machine"]["fleet_number"] for h in found["hits"]} == {"SB-04"}
+
+
+def test_a_vin_says_its_year_and_a_wrong_check_digit_only_warns(tam):
+    """49 CFR 565; 1M8GDM9AXKP042788 is the textbook's valid one."""
+    assert tam.get("/api/find", asked="1M8GDM9AXKP042788")["vin"]["check_digit_holds"] is True
+    wrong = tam.get("/api/find", asked="1M8GDM9A1KP042788")["vin"]
+    assert (wrong["check_digit_holds"], 1989 in wrong["years"]) == (False, True)
+    assert "look at the plate" in wrong["warning"]
+
+
+def test_facets_narrow_and_count(tam):
+    facets = tam.get("/api/facets", asked="aldermoor")
+    systems = {one["value"]: one["count"] for one in facets["systems"]}
+    assert facets["all"] is True
+    assert sum(systems.values()) == facets["counted"]
+    narrowed = tam.get("/api/facets", asked="aldermoor", system="brakes")
+    assert narrowed["counted"] == systems["brakes"] == len(titles(tam, "aldermoor", system="brakes"))
+    assert titles(tam, "", maker="Tarn & Oake", model="Capstan 9", system="brakes") == ["Brake band anchor"]
+
+
+def test_years_narrow_and_what_states_none_comes_after(tam):
+    model = uuid4().hex[:6]
+    for title, years in (("Dated", (2016, 2020)), ("Later", (2021, 2024)), ("Undated", (None, None))):
+        applies = [{"maker": "Fennick", "model": model, "year_from": years[0], "year_to": years[1]}]
+        spec = tam.get(f"/api/specs/{BUS_SPEC}")["spec"] | {"id": str(uuid4()), "title": title, "applies_to": applies}
+        assert tam.http.post("/api/specs", json=spec).status_code == 201
+    assert titles(tam, f"{model} 2019") == ["Dated", "Undated"]
+    assert titles(tam, model, year=2022) == ["Later", "Undated"]
+    assert {one["value"] for one in tam.get("/api/facets", asked=model)["years"]} >= {"2016", "2020"}
+
+
+def test_a_model_with_everything_on_file_for_it(tam):
+    model = tam.get("/api/models", maker="aldermoor", model="lapwing")
+    assert (model["maker"], model["model"]) == ("Aldermoor", "Lapwing")
+    assert {"bearing: press-in", "driven: no"} <= set(model["variants"])
+    assert {"SV-11", "SV-12"} <= {machine["fleet_number"] for machine in model["machines"]}
+
+
+def test_what_is_no_longer_worked_to_comes_last_and_says_so(tam, ines):
+    model = uuid4().hex[:6]
+    old = tam.get(f"/api/specs/{BUS_SPEC}")["spec"] | {
+        "id": str(uuid4()), "title": "Old name", "applies_to": [{"maker": "Fennick", "model": model}],
+    }  # fmt: skip
+    tam.http.post("/api/specs", json=old)
+    ines.http.post(f"/api/specs/{old['id']}/revisions/1/check")
+    tam.http.post("/api/specs", json=old | {"revision": 2, "change": "wording", "title": "New name"})
+    assert [(h["title"], h["checked"], h["behind"]) for h in tam.get("/api/find", asked=model)["hits"]] == [("Old name", True, False)]
+    ines.http.post(f"/api/specs/{old['id']}/revisions/2/check")
+    assert [(h["title"], h["behind"]) for h in tam.get("/api/find", asked=f"old {model}")["hits"]] == [("Old name", True)]
+    assert titles(tam, model) == ["New name"]
 
 
 MINIMAL = {
@@ -83,7 +162,7 @@ def test_a_whole_spec_from_json_comes_back_the_same(tam):
         ({"torque": "-430 Nm"}, "torque", "not a torque that is pulled"),
         ({"torque": "1000000000 Nm"}, "torque", "not a torque that is pulled"),
         ({"torque": "605–565 Nm"}, "torque", "low figure lies above"),
-        ({"count": 2}, "count", "no star order"),
+        ({"count": 2}, "count", "out of range"),
         ({"count": "eight"}, "count", "cannot be read"),
         ({"document": ""}, "document", "empty or too short"),
         ({"colour": "red"}, "colour", "Nothing here goes by this name"),

@@ -1,6 +1,7 @@
 """What every model of the core shares, and the ways in which it says no."""
 
 import hashlib
+import json
 from typing import Annotated
 
 import rfc8785
@@ -27,8 +28,13 @@ def digest(model: BaseModel) -> str:
 
 
 def content_digest(model: BaseModel) -> str:
-    """SHA-256 over what a model says beyond its defaults: a field that is added later, with a default, does not change it."""
-    return hashlib.sha256(rfc8785.dumps(model.model_dump(mode="json", exclude_defaults=True))).hexdigest()
+    """SHA-256 over what a model says beyond its defaults, as JSON with sorted names.
+
+    A field that is added later, with a default, does not change it. Not the canonical bytes: those are made by pure
+    Python, and a file of specs needs this for each of them.
+    """
+    said = model.model_dump(mode="json", exclude_defaults=True)
+    return hashlib.sha256(json.dumps(said, sort_keys=True, separators=(",", ":")).encode()).hexdigest()
 
 
 class Fault(Exception):

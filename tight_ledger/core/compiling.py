@@ -195,10 +195,10 @@ class _Compiler:
 
     def torque_pulls(self, step: StepBase, context: _Context, band_of: Callable[[str], Band]) -> tuple[Pull, ...]:
         pulls = []
-        settings: dict[tuple[int, str], tuple[Band, Setting]] = {}
+        settings: dict[tuple[int, Band], tuple[Band, Setting]] = {}
         for label, rank, occurrence in self.in_order(step):
             tooling, band = self.tool_for(step, label), band_of(label)
-            key = (id(tooling), band.model_dump_json())
+            key = (id(tooling), band)
             if key not in settings:
                 aim = band.aim(self.policy.figure_in_range)
                 settings[key] = (band, set_wrench(tooling.wrench, band, aim_nm=aim, factor=tooling.factor))
@@ -259,6 +259,23 @@ def _task(compiler: _Compiler, step: Do | Stop, context: _Context) -> _Built:
 _BUILDERS: dict[type, Callable[..., _Built]] = {Torque: _torque, Check: _check, Do: _task, Stop: _task}
 
 
+def compile_passes(spec: Spec, procedure: str, tooling: tuple[Tooling, ...], policy: Policy) -> tuple[Pass, ...]:
+    """The passes of one procedure.
+
+    Raises:
+        Invalid: see `compile_plan`.
+    """
+    steps = spec.procedures.get(procedure)
+    if steps is None:
+        raise Invalid("procedure", f"This spec has no procedure “{procedure}”.", f"It has {', '.join(spec.procedures)}.")
+    compiler = _Compiler(spec, tooling, policy)
+    compiler.block(steps, _Context())
+    kinds = {p.kind for p in compiler.passes}
+    if policy.final_check and spec.final_check == "shop" and "torque" in kinds and not kinds & {"check", "angle"}:
+        compiler.block((Check(id="+check", kind="check"),), _Context())
+    return tuple(compiler.passes)
+
+
 def compile_plan(spec: Spec, procedure: str, tooling: tuple[Tooling, ...], policy: Policy) -> Plan:
     """The plan of one procedure.
 
@@ -269,13 +286,6 @@ def compile_plan(spec: Spec, procedure: str, tooling: tuple[Tooling, ...], polic
         Invalid: no tool, no figure or two, no mark inside a band, a forward reference, an order that leaves out a
             fastener, a step kind that cannot be played, or more than 5,000 pulls.
     """
-    steps = spec.procedures.get(procedure)
-    if steps is None:
-        raise Invalid("procedure", f"This spec has no procedure “{procedure}”.", f"It has {', '.join(spec.procedures)}.")
-    compiler = _Compiler(spec, tooling, policy)
-    compiler.block(steps, _Context())
-    kinds = {p.kind for p in compiler.passes}
-    if policy.final_check and spec.final_check == "shop" and "torque" in kinds and not kinds & {"check", "angle"}:
-        compiler.block((Check(id="+check", kind="check"),), _Context())
+    passes = compile_passes(spec, procedure, tooling, policy)
     units = tuple(spec.layout.groups[unit] for unit in spec.layout.units)
-    return Plan(spec=spec.id, procedure=procedure, digest=spec.digest, units=units, passes=tuple(compiler.passes))
+    return Plan(spec=spec.id, procedure=procedure, digest=spec.digest, units=units, passes=passes)

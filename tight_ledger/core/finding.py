@@ -24,11 +24,14 @@ STRONG = 1
 IN_A_NOTE = 1
 """What a token counts that stands in a note or a source only."""
 
-SYNONYMS: tuple[frozenset[str], ...] = tuple(
-    frozenset(group.split())
+SYNONYMS: tuple[tuple[frozenset[str], ...], ...] = tuple(
+    tuple(frozenset(phrase.split()) for phrase in group.split(", "))
     for group in (
-        "wheel lug", "axle hub", "tyre tire", "sump pan", "cap bearing", "manual book", "lorry truck", "calliper caliper",
-        "propshaft driveshaft", "damper absorber", "carrier bracket", "screw bolt", "petrol gasoline", "cover lid",
+        "wheel, lug", "axle, hub", "tyre, tire", "sump, oil pan", "main cap, main bearing", "rod cap, rod bearing, big end",
+        "manual, book", "lorry, truck", "calliper, caliper", "brake carrier, brake bracket, calliper carrier, caliper bracket",
+        "propshaft, driveshaft", "half-shaft, half shaft, axle shaft", "shock absorber, damper", "screw, bolt", "petrol, gasoline",
+        "cover, lid", "cam cover, rocker cover, valve cover", "track rod, tie rod", "final drive, differential",
+        "glow plug, heater plug", "pulley, damper",
     )
 )  # fmt: skip
 """Trade words for the same thing, and both spellings. Common practice, no source."""
@@ -58,9 +61,10 @@ def tokens(text: str) -> list[str]:
 def with_synonyms(words: Iterable[str]) -> list[str]:
     """The words, and the other trade words for the same things."""
     known = dict.fromkeys(words)
+    said = frozenset(known)
     for group in SYNONYMS:
-        if not group.isdisjoint(known):
-            known |= dict.fromkeys(sorted(group))
+        if any(phrase <= said for phrase in group):
+            known |= dict.fromkeys(word for phrase in group for word in sorted(phrase))
     return list(known)
 
 

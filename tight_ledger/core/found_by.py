@@ -109,7 +109,7 @@ def text_words(text: str) -> list[str]:
 
 def entries(spec: Spec) -> list[Entry]:
     """One for each kind of machine that the spec is for."""
-    first = next(iter(spec.layout.kinds))
+    first = spec.layout.fasteners[0].kind
     kinds = tuple(
         part
         for name, kind in spec.layout.kinds.items()

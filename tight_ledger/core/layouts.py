@@ -55,6 +55,11 @@ class Layout(Model):
             raise ValueError("a layout has an order named main")
         return self
 
+    def names_of(self, label: str) -> tuple[str, ...]:
+        """What else a fastener is called: its kind and its groups."""
+        kind = next((f.kind for f in self.fasteners if f.label == label), "")
+        return tuple(dict.fromkeys((kind, *(name for name, group in self.groups.items() if label in group))))
+
     def select(self, of: str | tuple[str, ...] | None) -> tuple[str, ...]:
         """Labels that a selector (group, kind, label, or several) picks, in layout order.
 

@@ -9,12 +9,12 @@ from contextlib import suppress
 from uuid import UUID
 
 from tight_ledger.core.base import Invalid, NotYet
-from tight_ledger.core.compiling import compile_plan
+from tight_ledger.core.compiling import compile_passes
 from tight_ledger.core.estimates import doubt
 from tight_ledger.core.plans import Policy, Tooling
 from tight_ledger.core.quantities import MOST_TORQUE_NM, Band
 from tight_ledger.core.specs import Spec, pick_figure, walk
-from tight_ledger.core.steps import Loosen, Torque
+from tight_ledger.core.steps import Loosen, Step, Torque
 from tight_ledger.core.threads import parse_thread
 from tight_ledger.core.tools.wrenches import Wrench
 
@@ -29,9 +29,32 @@ def require_sound(spec: Spec) -> None:
     """
     for kind in spec.layout.kinds.values():
         parse_thread(kind.thread)
+    for figures in (spec.finals, *(figures for steps in spec.procedures.values() for step in walk(steps) for figures in _figures_of(step))):
+        for selector in figures:
+            spec.layout.select(selector)
     for procedure in spec.procedures:
-        with suppress(NotYet):
-            compile_plan(spec, procedure, (Tooling(wrench=ANY_WRENCH),), Policy())
+        not_playable(spec, procedure)
+
+
+def _figures_of(step: Step) -> Iterator[dict[str, Band]]:
+    """The figures of a step that name fasteners."""
+    for name in ("at", "watch", "band"):
+        figures = getattr(step, name, None)
+        if isinstance(figures, dict):
+            yield figures
+
+
+def not_playable(spec: Spec, procedure: str) -> str:
+    """Why this version cannot lead through a procedure, though it may be read; empty if it can.
+
+    Raises:
+        Invalid: what the compiler refuses.
+    """
+    try:
+        compile_passes(spec, procedure, (Tooling(wrench=ANY_WRENCH),), Policy())
+    except NotYet as fault:
+        return fault.fault
+    return ""
 
 
 def doubts(spec: Spec) -> tuple[str, ...]:

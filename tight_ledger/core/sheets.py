@@ -5,7 +5,7 @@ from tight_ledger.core.plans import Policy
 from tight_ledger.core.quantities import TORQUE_UNITS, Band, Shown, show_band, show_measured
 from tight_ledger.core.specs import Followup, Spec, pick_figure, walk
 from tight_ledger.core.step_words import Line, read_aloud
-from tight_ledger.core.steps import Angle, Measure, Torque
+from tight_ledger.core.steps import Angle, Loosen, Measure, Torque
 
 CAUTION = "The manufacturer's current manual, local rules and licensed practice come first."
 WHEEL_CAUTION = "A wheel that is not tight can come off."
@@ -50,7 +50,7 @@ def sheet(spec: Spec, policy: Policy) -> Sheet:
     first = main_procedure(spec)
     names = [first, *(name for name in spec.procedures if name != first)]
     return Sheet(
-        figures=tuple(_figure(spec, kind, policy) for kind in spec.layout.kinds),
+        figures=tuple(_figure(spec, kind, policy) for kind in kinds_in_order(spec)),
         procedures=tuple(Procedure(name=name, lines=tuple(read_aloud(spec, spec.procedures[name], policy))) for name in names),
         followups=tuple(followup_words(followup) for followup in spec.followups),
         hand=hand_words(spec),
@@ -62,6 +62,11 @@ def sheet(spec: Spec, policy: Policy) -> Sheet:
     )
 
 
+def kinds_in_order(spec: Spec) -> list[str]:
+    """The kinds of fastener, in the order in which the layout has them."""
+    return list(dict.fromkeys(fastener.kind for fastener in spec.layout.fasteners))
+
+
 def main_procedure(spec: Spec) -> str:
     """`tighten`, or the first there is."""
     return "tighten" if "tighten" in spec.procedures else next(iter(spec.procedures))
@@ -69,8 +74,8 @@ def main_procedure(spec: Spec) -> str:
 
 def thread_words(spec: Spec) -> str:
     """`10 × M22×1.5`; `6 × M11×1.5, 3 × M8`."""
-    counts = {kind: sum(f.kind == kind for f in spec.layout.fasteners) for kind in spec.layout.kinds}
-    return ", ".join(f"{counts[kind]} × {described.thread}" for kind, described in spec.layout.kinds.items())
+    threads = [spec.layout.kinds[fastener.kind].thread for fastener in spec.layout.fasteners]
+    return ", ".join(f"{threads.count(thread)} × {thread}" for thread in dict.fromkeys(threads))
 
 
 def headline(spec: Spec, kind: str) -> tuple[str, Band | None]:
@@ -93,13 +98,17 @@ def headline(spec: Spec, kind: str) -> tuple[str, Band | None]:
             said.append(_written(final))
         elif isinstance(step, Angle) and (turn := _pick(spec, step.at, label, step.id)) is not None:
             said.append(_written(turn))
+        elif isinstance(step, Loosen) and said:
+            said.append("loosen")
         elif isinstance(step, Measure) and step.band is not None and (read := _pick(spec, step.band, label, step.id)) is not None:
             measured.append(f"{step.what.split(',')[0]} {_written(read)}")
     if not said and not spec.finals:
         return ", ".join(measured), None
     if not said and label is not None and (final := _pick(spec, spec.finals, label, "finals")) is not None:
         return _written(final), final
-    return " → ".join(dict.fromkeys(said)), last
+    while said and said[-1] == "loosen":
+        said.pop()
+    return " → ".join(word for n, word in enumerate(said) if n == 0 or word != said[n - 1]), last
 
 
 def _pick(spec: Spec, figures: Band | dict[str, Band], label: str, field: str) -> Band | None:

@@ -4,7 +4,6 @@ import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
-from uuid import UUID
 
 from pydantic import ValidationError
 
@@ -97,7 +96,7 @@ def judge(candidate: Candidate, on_file: dict[int, str], affirmed: bool) -> tupl
         return candidate.refused
     title = spec.title
     newest = max(on_file, default=0)
-    if on_file.get(spec.revision) == spec.digest:
+    if spec.revision in on_file and on_file[spec.revision] == spec.digest:
         return (Row(number=number, title=title, verdict="same"),)
     if newest and spec.revision != newest + 1:
         said = f"Revision {newest} is on file; this says {spec.revision} and something else."
@@ -110,8 +109,3 @@ def judge(candidate: Candidate, on_file: dict[int, str], affirmed: bool) -> tupl
     if not affirmed and (odd := doubts(spec)):
         return (Row(number=number, title=title, verdict="asks", field="finals", fault=" ".join(odd), remedy="Look at the document."),)
     return (Row(number=number, title=title, verdict="revision" if newest else "new"),)
-
-
-def spec_key(candidate: Candidate) -> UUID | None:
-    """The spec that a candidate is a revision of."""
-    return candidate.spec.id if candidate.spec is not None else None

@@ -104,7 +104,9 @@ class _Reader:
     where: dict[tuple[str | int, ...], int] = field(default_factory=dict)
 
     def say(self, row: int, column: str, fault: str, remedy: str) -> None:
-        self.faults.append(CellFault(row=row, column=column, fault=fault, remedy=remedy))
+        said = CellFault(row=row, column=column, fault=fault, remedy=remedy)
+        if said not in self.faults:  # a cell that is read twice is wrong once
+            self.faults.append(said)
 
     def cell(self, column: str) -> str:
         """A cell of the spec as a whole, from its first row."""
@@ -192,8 +194,9 @@ def _layout(reader: _Reader) -> Any:
         return reader.read("layout", lambda t: cells.from_json(t, "layout"))
     shape, rows, points = reader.read("layout", cells.read_layout, ("one", 1, [(0.0, 0.0)]))
     kinds = reader.read("kinds", _read_kinds, {})
-    if not kinds:
+    if not kinds and not reader.cell("kinds"):
         reader.say(reader.rows[0].number, "kinds", "No kind of fastener is described.", "Write name = thread: stud = M22×1.5.")
+    if not kinds:
         return None
     of_kind = reader.read("kind_of", lambda t: cells.read_pairs(t, "kind_of"), {})
     orders = reader.read("orders", lambda t: cells.read_pairs(t, "orders"), {})

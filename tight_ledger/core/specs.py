@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 from typing import Literal
-from uuid import UUID
+from uuid import RFC_4122, UUID
 
 from pydantic import Field, model_validator
 
@@ -92,6 +92,8 @@ class Spec(Model):
 
     @model_validator(mode="after")
     def _hangs_together(self) -> "Spec":
+        if self.id.variant != RFC_4122 and self.id.bytes[6] >> 4:
+            raise ValueError("the id is no UUID as RFC 9562 has them; make a new one")
         if not self.procedures:
             raise ValueError("a spec has at least one procedure")
         for name, steps in self.procedures.items():
@@ -140,7 +142,7 @@ def pick_figure(layout: Layout, figures: Band | dict[str, Band], label: str, fie
         return figures
     if label in figures:
         return figures[label]
-    found = [band for selector, band in figures.items() if label in layout.select(selector)]
+    found = [figures[name] for name in layout.names_of(label) if name in figures]
     if len(found) != 1:
         many = "has no figure" if not found else f"has {len(found)} figures"
         raise Invalid(field, f"Fastener {label} {many}.", "Give exactly one figure for each fastener.")

@@ -34,6 +34,7 @@ class StepFigure(Model):
     """What a step asks of some fasteners; `of` is empty if it is all of them."""
 
     of: str = ""
+    written: str = ""
     units: tuple[Shown, ...]
 
 
@@ -93,7 +94,7 @@ def _span(seconds: float) -> str:
 
 def _who(spec: Spec, step: Step) -> str:
     if step.of is None:
-        return "all" if len(spec.layout.fasteners) > 1 else "it"
+        return "all" if len(spec.layout.fasteners) > 1 else f"the {spec.layout.fasteners[0].kind}"
     named = (step.of,) if isinstance(step.of, str) else step.of
     return " and ".join(f"no. {name}" if any(f.label == name for f in spec.layout.fasteners) else name for name in named)
 
@@ -182,16 +183,15 @@ def _figures(spec: Spec, step: Step, policy: Policy) -> Iterator[StepFigure]:
             continue
         found.setdefault(band if share == 1 else band.scaled(share, at_least=STAGE_SPREAD), []).append(label)
     for band, labels in found.items():
-        yield StepFigure(of="" if len(found) == 1 else _named(spec, labels), units=figure_of(band, policy))
+        yield StepFigure(of="" if len(found) == 1 else _named(spec, labels), written=band.written, units=figure_of(band, policy))
 
 
 def _named(spec: Spec, labels: list[str]) -> str:
-    """A group or kind that is just these fasteners, else their numbers."""
-    for name in (*spec.layout.kinds, *spec.layout.groups):
-        if set(spec.layout.select(name) if name in spec.layout.groups or _has_kind(spec, name) else ()) == set(labels):
+    """The group, or the kinds, that are just these fasteners; else their numbers."""
+    for name, group in spec.layout.groups.items():
+        if set(group) == set(labels):
             return name
+    kinds = dict.fromkeys(f.kind for f in spec.layout.fasteners if f.label in labels)
+    if {f.label for f in spec.layout.fasteners if f.kind in kinds} == set(labels):
+        return " and ".join(kinds)
     return f"no. {', '.join(labels)}"
-
-
-def _has_kind(spec: Spec, name: str) -> bool:
-    return any(fastener.kind == name for fastener in spec.layout.fasteners)

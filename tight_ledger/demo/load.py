@@ -62,13 +62,13 @@ async def load(office: Office) -> bool:
     for row in data["wrenches"]:
         await fleet.add_wrench(office, Wrench(id=demo_id("wrench", row["name"]), **row))
     before = Office(office.database, now=Clock(office.now() - timedelta(days=90)))
-    for spec in specs():
-        await library.enter_spec(before, mechanic, spec, checked_by=actor)
-    front = next(spec for spec in specs() if spec.title == "Front wheel nuts")
+    written = specs()
+    await before.database.run(lambda c: library.file_specs(before, c, mechanic, written, actor), transaction=True)
+    front = next(spec for spec in written if spec.title == "Front wheel nuts")
     warned = (*front.cautions, "Nuts marked with a cross are recalled: do not fit them.")
     safer = front.model_copy(update={"revision": 2, "change": "safety", "cautions": warned})
     await library.enter_spec(before, mechanic, safer, checked_by=actor)
-    unchecked = next(spec for spec in specs() if spec.title == "Coolant drain plug")
+    unchecked = next(spec for spec in written if spec.title == "Coolant drain plug")
     page = unchecked.source.model_copy(update={"page": "B-3"})
     again = unchecked.model_copy(update={"id": demo_id("spec", "draft"), "title": "Coolant drain plug, pump side", "source": page})
     await library.enter_spec(before, mechanic, again)

@@ -16,7 +16,7 @@ from tight_ledger.core.base import Invalid
 from tight_ledger.core.plans import Policy
 from tight_ledger.core.sheets import CAUTION, Sheet, sheet
 from tight_ledger.core.specs import Spec
-from tight_ledger.core.step_words import Line
+from tight_ledger.core.step_words import Line, StepFigure
 from tight_ledger.formats.pages import RULE, fastener_map, fonts, style
 from tight_ledger.store.files import Shop
 
@@ -61,7 +61,7 @@ def booklet_pdf(specs: Sequence[Spec], shop: Shop, at: datetime) -> bytes:
     fonts()
     zone = ZoneInfo(shop.time_zone)
     printed, until = (f"{moment.astimezone(zone):%d %b %Y}" for moment in (at, at + timedelta(days=GOOD_FOR_DAYS)))
-    foot = f"{shop.name} · printed {printed} · throw away after {until} · {CAUTION}"
+    foot = f"{shop.name} · printed {printed} · throw away after {until} · the maker's current manual comes first"
     pages: dict[str, int] = {}
     for _ in range(2):  # once to learn the pages, once to print the index with them
         buffer = BytesIO()
@@ -118,7 +118,7 @@ def _spec(spec: Spec, policy: Policy) -> list[Flowable]:
     figures = [
         [
             Paragraph(escape(f"{one.count} × {one.of}, {one.thread}"), style(9)),
-            Paragraph(f"<b>{escape(one.written or 'no torque')}</b>", style(11)),
+            Paragraph(f"<b>{escape(one.written.replace(' → ', ', then ') or 'by measuring')}</b>", style(11)),
             Paragraph(escape(", ".join(f"{u.figure} {u.unit}" for u in one.units)), style(8, quiet=True)),
             Paragraph(escape(one.kind), style(8, quiet=True)),
         ]
@@ -169,4 +169,9 @@ def _indented(line: Line) -> str:
 
 
 def _shown(line: Line) -> str:
-    return ", ".join(f"{one.of} {' / '.join(f'{u.low}–{u.high} {u.unit}' for u in one.units)}".strip() for one in line.figures)
+    return ", ".join(f"{one.of} {_band(one)}".strip() for one in line.figures)
+
+
+def _band(figure: StepFigure) -> str:
+    said = [f"{u.low}–{u.high} {u.unit}".replace(" °", "°") for u in figure.units]
+    return " / ".join([figure.written, *said[1:]] if figure.written else said)

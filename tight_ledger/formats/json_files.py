@@ -10,8 +10,9 @@ from tight_ledger.core.base import Invalid
 from tight_ledger.core.spec_files import FORMAT, Candidate, from_json
 
 _MADE_HERE = "Give a file that this program, or its schema, made."
-LARGEST_DEPTH_BYTES = 5_000_000
-"""One spec by itself is no larger."""
+LARGEST_SPEC_BYTES = 5_000_000
+DEEPEST = 100
+"""No spec nests deeper; the reader's memory grows with the square of the depth."""
 
 
 def read_json(path: Path) -> Iterator[Candidate]:
@@ -23,7 +24,7 @@ def read_json(path: Path) -> Iterator[Candidate]:
     try:
         top = _top(path)
         if "layout" in top:  # one spec by itself
-            if path.stat().st_size > LARGEST_DEPTH_BYTES:
+            if path.stat().st_size > LARGEST_SPEC_BYTES:
                 raise Invalid("file", "One spec is never that large.", _MADE_HERE)
             prefix = ""
         elif top.get("format") != FORMAT or top.get("version") != 1:
@@ -47,15 +48,27 @@ def read_json(path: Path) -> Iterator[Candidate]:
 
 
 def _top(path: Path) -> dict[str, Any]:
-    """The names at the top of the document, with the values of those that are plain."""
+    """The names at the top of the document, with the values of those that are plain.
+
+    Raises:
+        Invalid: nested deeper than any spec.
+    """
     found: dict[str, Any] = {}
+    depth, name = 0, ""
     with path.open("rb") as file:
         _skip_mark(file)
-        for prefix, event, value in ijson.parse(file, use_float=True):
-            if prefix == "" and event == "map_key":
-                found[value] = None
-            elif prefix in found and event in ("string", "number"):
-                found[prefix] = value
+        for event, value in ijson.basic_parse(file, use_float=True):
+            if event in ("start_map", "start_array"):
+                depth += 1
+                if depth > DEEPEST:
+                    raise Invalid("file", "The file is not JSON of specs: it is nested too deeply.", _MADE_HERE)
+            elif event in ("end_map", "end_array"):
+                depth -= 1
+            elif depth == 1 and event == "map_key":
+                name = value
+                found[name] = None
+            elif depth == 1 and name:
+                found[name] = value
     return found
 
 

@@ -33,6 +33,7 @@ _DATE = re.compile(
     r"|\d{1,4}[-./]\d{1,2}[-./]\d{2,4}(?: \d{1,2}:\d{2}(?::\d{2})?)?)$",
     re.IGNORECASE,
 )
+_UNPRINTABLE = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f]")
 _RISKY = ("=", "+", "-", "@", "\t")
 DATED = "A spreadsheet has made a date of this."
 _AS_TEXT = "Format the column as text, and type it again."
@@ -99,19 +100,18 @@ def read_xlsx(path: Path) -> Iterator[Candidate]:
         Invalid: no XLSX, one that is made to burst, or no heading that is known.
     """
     _require_honest(path)
-    try:
-        book = load_workbook(path, read_only=True, data_only=False, keep_links=False)
-    except (InvalidFileException, KeyError, ValueError, zipfile.BadZipFile, OSError, TypeError) as error:
-        raise Invalid("file", "The file is no XLSX workbook.", "Save it as XLSX, or as CSV.") from error
-    try:
-        sheet = book.worksheets[0]
-        yield from _specs(
-            (number, [_text(cell) for cell in row]) for number, row in enumerate(sheet.iter_rows(max_col=MOST_COLUMNS), start=1)
-        )
-    except (KeyError, ValueError, IndexError, zipfile.BadZipFile, SyntaxError) as error:
-        raise Invalid("file", "The workbook cannot be read.", "Save it once more as XLSX, or as CSV.") from error
-    finally:
-        book.close()
+    with path.open("rb") as file:
+        try:
+            book = load_workbook(file, read_only=True, data_only=False, keep_links=False)
+        except (InvalidFileException, KeyError, ValueError, zipfile.BadZipFile, OSError, TypeError) as error:
+            raise Invalid("file", "The file is no XLSX workbook.", "Save it as XLSX, or as CSV.") from error
+        try:
+            rows = book.worksheets[0].iter_rows(max_col=MOST_COLUMNS)
+            yield from _specs((number, [_text(cell) for cell in row]) for number, row in enumerate(rows, start=1))
+        except (KeyError, ValueError, IndexError, zipfile.BadZipFile, SyntaxError) as error:
+            raise Invalid("file", "The workbook cannot be read.", "Save it once more as XLSX, or as CSV.") from error
+        finally:
+            book.close()
 
 
 def _require_honest(path: Path) -> None:
@@ -229,7 +229,7 @@ def _row(number: int, line: Sequence[str], names: Sequence[str], units: dict[str
             bad.append(_fault(number, name, f"The cell holds {len(text):,} characters.", f"It may hold {LONGEST_CELL:,}."))
         elif text.startswith("="):
             bad.append(_fault(number, name, "This cell is a formula.", "Put the value itself there."))
-        elif any(ord(sign) < 32 and sign not in "\n\t\r" for sign in text):
+        elif _UNPRINTABLE.search(text):
             bad.append(_fault(number, name, "The cell holds signs that cannot be printed.", "Type it again."))
         elif name not in _FREE_TEXT and _DATE.match(text):
             bad.append(_fault(number, name, f"“{text}”: {DATED[0].lower()}{DATED[1:]}", _AS_TEXT))

@@ -81,9 +81,15 @@ async def add(connection: AsyncConnection, subject: str, stream: UUID, build: Bu
     return sealed.stored()
 
 
-async def add_many(connection: AsyncConnection, subject: str, builds: Sequence[tuple[UUID, Build, tuple[int, bytes]]]) -> None:
-    """Insert one entry into each of several streams, after the heads given. Raises IntegrityError as `add` does."""
-    rows = [_sealed(build, at).row(subject, stream) for stream, build, at in builds]
+async def add_many(connection: AsyncConnection, subject: str, builds: Sequence[tuple[UUID, Sequence[Build], tuple[int, bytes]]]) -> None:
+    """Insert entries into several streams, each after the head given. Raises IntegrityError as `add` does."""
+    rows = []
+    for stream, some, head_ in builds:
+        at = head_
+        for build in some:
+            sealed = _sealed(build, at)
+            rows.append(sealed.row(subject, stream))
+            at = (sealed.entry.seq, sealed.seal)
     if rows:
         await connection.execute(insert(ledger), rows)
 

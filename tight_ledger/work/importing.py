@@ -13,14 +13,11 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base import Fault, Invalid, Model, NotOnFile, Stale
-from tight_ledger.core.found_by import DRAFT
-from tight_ledger.core.revisions import statuses
-from tight_ledger.core.seals import FIRST
 from tight_ledger.core.spec_files import Candidate, Row, Verdict, judge
 from tight_ledger.core.specs import Spec
-from tight_ledger.store import files, finding, ledger
+from tight_ledger.store import files, finding
 from tight_ledger.store.database import DatabaseAway
-from tight_ledger.work.library import entered_note
+from tight_ledger.work.library import file_specs
 from tight_ledger.work.office import Actor, Office
 
 Read = Callable[[Path], Iterator[Candidate]]
@@ -156,8 +153,8 @@ class _Known:
         on_file = await files.digests(connection, ids)
         return {spec: on_file.get(spec, {}) | self._came.get(spec, {}) for spec in ids}
 
-    def came(self, spec: Spec) -> None:
-        self._came[spec.id] = {spec.revision: spec.digest}
+    def came(self, spec: Spec, digest: str) -> None:
+        self._came[spec.id] = {spec.revision: digest}
 
 
 async def _rehearse(office: Office, one: Import) -> None:
@@ -168,11 +165,11 @@ async def _rehearse(office: Office, one: Import) -> None:
     async for piece in one.pieces():
         on_file = await office.database.run(lambda connection, piece=piece: known.of(connection, piece))  # type: ignore[misc]
         judged = await asyncio.to_thread(_judge_all, piece, on_file)
-        for candidate, rows in zip(piece, judged, strict=True):
+        for candidate, (rows, digest) in zip(piece, judged, strict=True):
             counts[rows[0].verdict] += 1
             (bad if rows[0].fault else fine).extend(rows)
             if candidate.spec is not None:
-                known.came(candidate.spec)
+                known.came(candidate.spec, digest)
         del bad[MOST_SHOWN:], fine[MOST_FINE_SHOWN:]
         one.done += len(piece)
         shown = tuple(sorted((*bad, *fine), key=lambda row: row.number))
@@ -180,13 +177,15 @@ async def _rehearse(office: Office, one: Import) -> None:
     one.state = "judged"
 
 
-def _judge_all(piece: list[Candidate], on_file: dict[UUID, dict[int, str]]) -> list[tuple[Row, ...]]:
+def _judge_all(piece: list[Candidate], on_file: dict[UUID, dict[int, str]]) -> list[tuple[tuple[Row, ...], str]]:
+    """The rows of each candidate, and the digest of its content."""
     found = []
     for candidate in piece:
         known = on_file[candidate.spec.id] if candidate.spec is not None else {}
-        found.append(judge(candidate, known, affirmed=False))
-        if candidate.spec is not None and found[-1][0].verdict != "refused":
-            known[candidate.spec.revision] = candidate.spec.digest
+        rows, digest = judge(candidate, known, affirmed=False), ""
+        if candidate.spec is not None and rows[0].verdict != "refused":
+            digest = known[candidate.spec.revision] = candidate.spec.digest
+        found.append((rows, digest))
     return found
 
 
@@ -194,35 +193,13 @@ async def _write(office: Office, one: Import) -> None:
     async def work(connection: AsyncConnection) -> None:
         one.done = 0
         async for piece in one.pieces():
-            await _file(office, connection, one.actor, [candidate.spec for candidate in piece if candidate.spec is not None])
+            await file_specs(office, connection, one.actor, [candidate.spec for candidate in piece if candidate.spec is not None])
             one.done += len(piece)
 
     await office.database.run(work, transaction=True)
     one.state = "done"
     with suppress(OSError):
         one.path.unlink()
-
-
-async def _file(office: Office, connection: AsyncConnection, actor: Actor, specs: list[Spec]) -> None:
-    """Put those that are not there yet on file; several revisions of one spec one after the other."""
-    on_file = await files.digests(connection, {spec.id for spec in specs})
-    fresh = [spec for spec in specs if on_file.get(spec.id, {}).get(spec.revision) != spec.digest]
-    while fresh:
-        turn: dict[UUID, Spec] = {}
-        later = []
-        for spec in fresh:
-            if turn.setdefault(spec.id, spec) is not spec:
-                later.append(spec)
-        fresh = later
-        heads = {spec_id: await ledger.head(connection, spec_id) if spec_id in on_file else (0, FIRST) for spec_id in turn}
-        await files.add_specs(connection, list(turn.values()))
-        await finding.add(connection, [(spec, DRAFT) for spec in turn.values()])
-        notes = [(spec.id, entered_note(office, actor, spec), heads[spec.id]) for spec in turn.values()]
-        await ledger.add_many(connection, "spec", notes)
-        for spec in turn.values():
-            if spec.id in on_file:
-                await finding.stand(connection, spec.id, statuses(await ledger.notes(connection, spec.id)))
-            on_file.setdefault(spec.id, {})[spec.revision] = spec.digest
 
 
 async def in_force(office: Office) -> AsyncIterator[list[Spec]]:

@@ -10,10 +10,11 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base import Invalid, Model, MustAsk, NotAllowed
 from tight_ledger.core.entries import Note
-from tight_ledger.core.found_by import DRAFT
+from tight_ledger.core.found_by import CURRENT, DRAFT
 from tight_ledger.core.people import require_lead
 from tight_ledger.core.revisions import MATTERS, Difference, Status, compare, require_next, statuses
 from tight_ledger.core.sanity import doubts, require_sound
+from tight_ledger.core.seals import FIRST
 from tight_ledger.core.sheets import sheet
 from tight_ledger.core.specs import MinimalSpec, Spec
 from tight_ledger.store import files, finding, ledger, people, runs
@@ -80,11 +81,6 @@ def _note(
     return build
 
 
-def entered_note(office: Office, actor: Actor | None, spec: Spec) -> ledger.Build:
-    """The entry that says who put a revision on file."""
-    return _note(office, actor, spec, "entered")
-
-
 async def _append(connection: AsyncConnection, spec: Spec, build: ledger.Build) -> None:
     """Add to a spec's stream, and let the search know how its revisions stand now."""
     await ledger.add(connection, "spec", spec.id, build, await ledger.head(connection, spec.id))
@@ -100,7 +96,34 @@ async def _file_draft(office: Office, connection: AsyncConnection, actor: Actor 
     require_next(spec, statuses(await ledger.notes(connection, spec.id)))
     await files.add_specs(connection, [spec])
     await finding.add(connection, [(spec, DRAFT)])
-    await _append(connection, spec, entered_note(office, actor, spec))
+    await _append(connection, spec, _note(office, actor, spec, "entered"))
+
+
+async def file_specs(
+    office: Office, connection: AsyncConnection, actor: Actor | None, specs: Sequence[Spec], checked_by: Actor | None = None
+) -> None:
+    """Put many on file at once, judged before; those that are there already are left as they are."""
+    on_file = await files.digests(connection, {spec.id for spec in specs})
+    fresh = [spec for spec in specs if on_file.get(spec.id, {}).get(spec.revision) != spec.digest]
+    while fresh:
+        turn: dict[UUID, Spec] = {}
+        later = []  # further revisions of the same spec
+        for spec in fresh:
+            if turn.setdefault(spec.id, spec) is not spec:
+                later.append(spec)
+        fresh = later
+        await files.add_specs(connection, list(turn.values()))
+        await finding.add(connection, [(spec, DRAFT if checked_by is None else CURRENT) for spec in turn.values()])
+        notes = []
+        for spec in turn.values():
+            builds = [_note(office, actor, spec, "entered")]
+            builds += [_note(office, checked_by, spec, "checked")] if checked_by is not None else []
+            notes.append((spec.id, builds, await ledger.head(connection, spec.id) if spec.id in on_file else (0, FIRST)))
+        await ledger.add_many(connection, "spec", notes)
+        for spec in turn.values():
+            if spec.id in on_file:
+                await finding.stand(connection, spec.id, statuses(await ledger.notes(connection, spec.id)))
+            on_file.setdefault(spec.id, {})[spec.revision] = spec.digest
 
 
 async def enter_spec(

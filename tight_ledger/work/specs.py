@@ -7,14 +7,14 @@ from uuid import UUID
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.applicability import fit
-from tight_ledger.core.base import Fault, Model, NotYet
+from tight_ledger.core.base import Fault, Model
 from tight_ledger.core.compiling import compile_plan
 from tight_ledger.core.layouts import Layout
 from tight_ledger.core.machines import Machine
 from tight_ledger.core.plans import Tooling
 from tight_ledger.core.revisions import Status, in_force, statuses
-from tight_ledger.core.sanity import ANY_WRENCH, doubts, require_sound
-from tight_ledger.core.sheets import Sheet, sheet
+from tight_ledger.core.sanity import ANY_WRENCH, doubts, not_playable, require_sound
+from tight_ledger.core.sheets import Sheet, main_procedure, sheet
 from tight_ledger.core.spec_rows import CellFault, TableRow, read_spec, write_spec
 from tight_ledger.core.specs import Spec
 from tight_ledger.core.words import pass_words
@@ -35,6 +35,8 @@ class SpecFile(Model):
     checked_by: str = ""
     checked_at: datetime | None = None
     machines: tuple[Machine, ...]
+    not_yet: str = ""
+    """Why this version cannot lead through it; it may be read all the same."""
 
 
 class ModelFile(Model):
@@ -99,6 +101,7 @@ async def spec_file(office: Office, spec_id: UUID, revision: int | None = None) 
             checked_by=names.get(checked.by, "") if checked is not None and checked.by is not None else "",
             checked_at=checked.at_server if checked is not None else None,
             machines=tuple(m for m in machines if fit(spec.applies_to, m) != "no"),
+            not_yet=not_playable(spec, main_procedure(spec)),
         )
 
     return await office.database.run(work)
@@ -135,18 +138,17 @@ async def preview(office: Office, written: Written) -> Preview:
     spec, faults = read_spec(_table(written))
     if spec is None:
         return Preview(faults=tuple(faults))
-    not_yet = ""
-    passes: list[PlanPass] = []
+    not_yet, passes = "", []
     try:
         require_sound(spec)
-        said = sheet(spec, policy)
-        plan = compile_plan(spec, said.procedures[0].name, (Tooling(wrench=ANY_WRENCH),), policy)
-        words = pass_words(plan)
-        for one in plan.passes:
-            pulls = tuple(pull.fastener for pull in one.pulls if pull.fastener is not None)
-            passes.append(PlanPass(id=one.id, words=words[one.id], pulls=pulls, meanwhile=one.meanwhile))
-    except NotYet as fault:
-        not_yet = f"{fault.fault} It may go on file all the same."
+        first = main_procedure(spec)
+        not_yet = not_playable(spec, first)
+        if not not_yet:
+            plan = compile_plan(spec, first, (Tooling(wrench=ANY_WRENCH),), policy)
+            words = pass_words(plan)
+            for one in plan.passes:
+                pulls = tuple(pull.fastener for pull in one.pulls if pull.fastener is not None)
+                passes.append(PlanPass(id=one.id, words=words[one.id], pulls=pulls, meanwhile=one.meanwhile))
     except Fault as fault:
         row = next((number for number, cells in enumerate(written.rows, start=1) if cells.get("step") == fault.field), 1)
         return Preview(faults=(CellFault(row=row, column="step", fault=fault.fault, remedy=fault.remedy),))

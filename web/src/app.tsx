@@ -11,8 +11,10 @@ import { ImportScreen } from "./screens/add/ImportScreen";
 import { CardScreen } from "./screens/card/CardScreen";
 import { DoorScreen } from "./screens/door/DoorScreen";
 import { SetUpScreen } from "./screens/door/SetUpScreen";
+import { EditScreen } from "./screens/edit/EditScreen";
 import { HomeScreen } from "./screens/home/HomeScreen";
 import { MachineScreen } from "./screens/machine/MachineScreen";
+import { ModelScreen } from "./screens/model/ModelScreen";
 import { PrepareScreen } from "./screens/prepare/PrepareScreen";
 import { CompareScreen } from "./screens/spec/CompareScreen";
 import { SpecScreen } from "./screens/spec/SpecScreen";
@@ -33,11 +35,14 @@ export function App() {
       <Route path="/machines/:id" element={<MachineScreen />} />
       <Route path="/specs/:id" element={<SpecScreen />} />
       <Route path="/specs/:id/compare" element={<CompareScreen />} />
+      <Route path="/specs/:id/edit" element={<EditScreen />} />
+      <Route path="/models" element={<ModelScreen />} />
       <Route path="/specs/:id/prepare" element={<PrepareScreen />} />
       <Route path="/runs/:id" element={<TightenScreen />} />
       <Route path="/runs/:id/card" element={<CardScreen />} />
       <Route path="/add/machine" element={<AddMachine />} />
       <Route path="/add/spec" element={<AddSpec />} />
+      <Route path="/add/spec/whole" element={<EditScreen />} />
       <Route path="/add/file" element={<ImportScreen />} />
       <Route path="/add/wrench" element={<AddWrench />} />
       <Route path="/add/person" element={<AddPerson />} />

@@ -11,11 +11,65 @@ export const bayQuery = queryOptions({
   refetchInterval: 15_000,
 });
 
-export const findQuery = (asked: string, machine: string | null) =>
+/** What is typed, the machine that was picked, the facets that were tapped. */
+export type Asking = { asked: string; machine: string | null; narrow: Record<string, string> };
+
+const asQuery = ({ asked, machine, narrow }: Asking) => ({
+  asked,
+  ...(machine ? { machine } : {}),
+  ...narrow,
+  ...(narrow.year ? { year: Number(narrow.year) } : {}),
+});
+
+export const findQuery = (asking: Asking) =>
   queryOptions({
-    queryKey: ["find", asked, machine],
-    queryFn: () => ask(api.GET("/api/find", { params: { query: machine ? { asked, machine } : { asked } } })),
+    queryKey: ["find", asking],
+    queryFn: () => ask(api.GET("/api/find", { params: { query: asQuery(asking) } })),
     placeholderData: (before) => before,
+  });
+
+export const facetsQuery = (asking: Asking) =>
+  queryOptions({
+    queryKey: ["facets", asking],
+    queryFn: () => ask(api.GET("/api/facets", { params: { query: asQuery(asking) } })),
+    placeholderData: (before) => before,
+  });
+
+export const modelQuery = (maker: string, model: string) =>
+  queryOptions({
+    queryKey: ["model", maker, model],
+    queryFn: () => ask(api.GET("/api/models", { params: { query: { maker, model } } })),
+  });
+
+export const importQuery = (id: string | null) =>
+  queryOptions({
+    queryKey: ["import", id],
+    queryFn: () => ask(api.GET("/api/library/imports/{import_id}", { params: { path: { import_id: id ?? "" } } })),
+    enabled: id !== null,
+    refetchInterval: (query) => (["judging", "writing"].includes(query.state.data?.state ?? "judging") ? 400 : false),
+    retry: false,
+  });
+
+export const rowsQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["spec", id, "rows"],
+    queryFn: () => ask(api.GET("/api/specs/{spec_id}/rows", { params: { path: { spec_id: id } } })),
+    enabled: id !== "",
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+export const columnsQuery = queryOptions({
+  queryKey: ["columns"],
+  queryFn: () => ask(api.GET("/api/library/columns")),
+  staleTime: Number.POSITIVE_INFINITY,
+});
+
+export const previewQuery = (rows: Record<string, string>[]) =>
+  queryOptions({
+    queryKey: ["preview", rows],
+    queryFn: () => ask(api.POST("/api/specs/preview", { body: { rows } })),
+    placeholderData: (before) => before,
+    retry: false,
   });
 
 export const machineQuery = (id: string) =>

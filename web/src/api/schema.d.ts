@@ -3572,6 +3572,11 @@ export interface components {
             entered_by: string;
             /** Machines */
             machines: components["schemas"]["Machine"][];
+            /**
+             * Not Yet
+             * @default
+             */
+            not_yet: string;
             sheet: components["schemas"]["Sheet"];
             spec: components["schemas"]["Spec-Output"];
             /**
@@ -3640,6 +3645,11 @@ export interface components {
             of: string;
             /** Units */
             units: components["schemas"]["Shown"][];
+            /**
+             * Written
+             * @default
+             */
+            written: string;
         };
         /**
          * Stop

@@ -1,4 +1,5 @@
 import type { Schemas } from "../api/client";
+import { frameOf, Plate } from "./Plate";
 
 type Props = {
   layout: Schemas["Layout"];
@@ -7,6 +8,8 @@ type Props = {
   after?: string | undefined;
   chosen?: string | null;
   onChoose?: (label: string) => void;
+  /** By label, the place in the order, drawn beside the nut. */
+  turns?: Readonly<Record<string, number>>;
 };
 
 const HEXAGON = [0, 60, 120, 180, 240, 300];
@@ -50,10 +53,12 @@ type NutProps = {
   now: Schemas["FastenerNow"] | undefined;
   outward: number;
   next: boolean;
+  kind: number;
+  turn: number | undefined;
 };
 
 /** A nut: its number, one paint stroke a stage across nut and plate, a pennant where something is wrong. */
-function Nut({ radius, label, now, outward, next }: NutProps) {
+function Nut({ radius, label, now, outward, next, kind, turn }: NutProps) {
   const marks = Array.from({ length: now?.marks ?? 0 }, (_, i) => i);
   const turned = now?.checked === "moved";
   const still = now?.checked === "still";
@@ -65,6 +70,14 @@ function Nut({ radius, label, now, outward, next }: NutProps) {
           className="fill-none stroke-success"
           strokeWidth={radius * 0.1}
           strokeDasharray={turned ? `${radius * 0.4} ${radius * 0.3}` : undefined}
+        />
+      )}
+      {kind > 0 && (
+        <circle
+          r={radius * 1.14}
+          className="fill-none stroke-base-content"
+          strokeWidth={radius * 0.07}
+          strokeDasharray={kind > 1 ? `${radius * 0.2} ${radius * 0.16}` : undefined}
         />
       )}
       <polygon
@@ -101,15 +114,36 @@ function Nut({ radius, label, now, outward, next }: NutProps) {
       >
         {label}
       </text>
+      {turn !== undefined && (
+        <text
+          x={radius * 1.25}
+          y={-radius * 0.95}
+          textAnchor="middle"
+          fontSize={radius * 0.72}
+          fontWeight={700}
+          className="fill-primary"
+        >
+          {turn}.
+        </text>
+      )}
     </>
   );
 }
 
 /** The joint drawn from its layout's millimetres, as it is looked at. */
-export function FastenerMap({ layout, fasteners = [], clockwise = true, after, chosen = null, onChoose }: Props) {
-  const reach = Math.max(...layout.fasteners.map((f) => Math.hypot(f.x_mm, f.y_mm)), 1);
-  const radius = Math.min(spacing(layout.fasteners) * 0.3, reach * 0.2);
-  const edge = reach + radius * 2.5;
+export function FastenerMap({
+  layout,
+  fasteners = [],
+  clockwise = true,
+  after,
+  chosen = null,
+  onChoose,
+  turns,
+}: Props) {
+  const across = Math.max(...layout.fasteners.map((f) => Math.hypot(f.x_mm, f.y_mm)), 30);
+  const radius = Math.min(spacing(layout.fasteners) * 0.34, across * 0.2);
+  const frame = frameOf(layout.fasteners, radius);
+  const kinds = Object.keys(layout.kinds);
   const state = new Map(fasteners.map((f) => [f.label, f]));
   const coming = chosen ?? fasteners.find((f) => f.next)?.label;
   const from = layout.fasteners.find((f) => f.label === coming);
@@ -117,17 +151,12 @@ export function FastenerMap({ layout, fasteners = [], clockwise = true, after, c
   return (
     <figure className="flex h-full min-h-0 flex-col items-center">
       <svg
-        viewBox={`${-edge} ${-edge} ${2 * edge} ${2 * edge}`}
+        viewBox={`${frame.x} ${frame.y} ${frame.width} ${frame.height}`}
         className="max-h-full min-h-0 w-full flex-1"
         role="group"
         aria-label={`${layout.fasteners.length} fasteners, looked at ${layout.looked_at}`}
       >
-        <circle r={edge * 0.985} className="fill-base-200 stroke-base-300" strokeWidth={radius * 0.12} />
-        <circle
-          r={Math.max(reach - radius * 2.2, reach * 0.25)}
-          className="fill-base-100 stroke-base-300"
-          strokeWidth={radius * 0.12}
-        />
+        <Plate frame={frame} radius={radius} />
         {from && to && (
           <line
             x1={from.x_mm}
@@ -149,7 +178,15 @@ export function FastenerMap({ layout, fasteners = [], clockwise = true, after, c
             <>
               <circle r={radius * 1.5} className="fill-transparent" />
               <g key={next ? "next" : "rest"} className={next ? "forward" : ""}>
-                <Nut radius={next ? radius * 1.15 : radius} label={f.label} now={now} outward={outward} next={next} />
+                <Nut
+                  radius={next ? radius * 1.15 : radius}
+                  label={f.label}
+                  now={now}
+                  outward={outward}
+                  next={next}
+                  kind={kinds.indexOf(f.kind)}
+                  turn={turns?.[f.label]}
+                />
               </g>
               {next && fasteners.length > 0 && <TurnArrow radius={radius * 1.15} clockwise={clockwise} />}
             </>

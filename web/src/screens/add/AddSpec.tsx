@@ -71,15 +71,20 @@ export function AddSpec() {
   const asks = add.error instanceof Problem && add.error.ask === "figure";
   return (
     <FormFrame
-      title="Enter a spec"
+      title="Enter a wheel's spec"
       action="Put it on file, unchecked"
       pending={add.isPending}
       error={asks ? null : add.error}
       onSubmit={() => add.mutate([])}
     >
-      <Link className="btn self-start" to="/add/file">
-        From a JSON file instead
-      </Link>
+      <p className="flex flex-wrap gap-2">
+        <Link className="btn" to={`/add/spec/whole${machine ? `?machine=${machine.id}` : ""}`}>
+          Any other joint
+        </Link>
+        <Link className="btn" to="/add/file">
+          From a file
+        </Link>
+      </p>
       <Field label="Maker and model" required value={makerModel} onChange={(e) => setModel(e.target.value)} />
       <Field label="Joint" {...line("title")} />
       <Field

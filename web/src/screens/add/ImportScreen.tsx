@@ -1,26 +1,24 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
-import { ask, Problem, type Schemas } from "../../api/client";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { api, ask, type Schemas } from "../../api/client";
+import { importQuery } from "../../api/queries";
 import { Frame } from "../../parts/Frame";
 import { Trouble } from "../../parts/Trouble";
+import { ImportRows } from "./ImportRows";
 
-type Rehearsal = Schemas["Rehearsal"];
-
-const SAY: Record<Schemas["Row"]["verdict"], string> = {
-  new: "new",
-  revision: "next revision",
-  same: "on file already",
-  asks: "unlikely",
-  refused: "refused",
-};
+type Progress = Schemas["Progress"];
 
 /** A file goes as it is, byte for byte; the generated client would read and write it again. */
-async function send(path: string, file: File): Promise<Rehearsal> {
-  const call = fetch(path, { method: "POST", body: file, headers: { "content-type": "application/json" } });
+async function send(file: File): Promise<Progress> {
+  const call = fetch(`/api/library/imports?name=${encodeURIComponent(file.name.slice(0, 120))}`, {
+    method: "POST",
+    body: file,
+    headers: { "content-type": "application/octet-stream" },
+  });
   return ask(
     call.then(async (response) => {
       const content = await response.json();
-      return response.ok ? { data: content as Rehearsal, response } : { error: content, response };
+      return response.ok ? { data: content as Progress, response } : { error: content, response };
     }),
   );
 }
@@ -28,71 +26,88 @@ async function send(path: string, file: File): Promise<Rehearsal> {
 /** Specs from a file: a rehearsal first, row by row; then all of it, as drafts, or nothing. */
 export function ImportScreen() {
   const queries = useQueryClient();
-  const [file, setFile] = useState<File | null>(null);
-  const rehearse = useMutation({ mutationFn: (chosen: File) => send("/api/library/rehearsal", chosen), retry: false });
+  const [id, setId] = useState<string | null>(null);
+  const sent = useMutation({ mutationFn: send, retry: false, onSuccess: (progress) => setId(progress.id) });
+  const { data: now, error } = useQuery(importQuery(id));
   const bring = useMutation({
-    mutationFn: (affirmed: string) => send(`/api/library/import${affirmed}`, file as File),
-    retry: false,
-    onSuccess: () => queries.invalidateQueries(),
+    mutationFn: (affirmed: boolean) =>
+      ask(
+        api.POST("/api/library/imports/{import_id}/bring-in", {
+          params: { path: { import_id: id ?? "" }, query: { affirmed } },
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["import", id] }),
   });
-  const told = rehearse.data;
-  const ready = told && told.refused === 0 && told.added + told.asks > 0 && !bring.isSuccess;
-  const asks = bring.error instanceof Problem && bring.error.ask === "figure";
+  const done = now?.state === "done";
+  useEffect(() => {
+    if (done) queries.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "import" });
+  }, [done, queries]);
+  const told = now?.rehearsal;
+  const coming = told ? told.new + told.revision + told.asks : 0;
   return (
     <Frame title="Specs from a file">
-      <div className="mx-auto flex max-w-4xl flex-col gap-4 p-6">
+      <div className="mx-auto flex max-w-5xl flex-col gap-4 p-6">
         <label className="flex flex-col gap-1">
-          <span className="font-bold">A JSON file: specs that were exported, or one by itself</span>
+          <span className="font-bold">A CSV, XLSX or JSON file of specs</span>
           <input
             type="file"
-            accept="application/json,.json"
+            accept=".csv,.xlsx,.json,.txt"
             className="file-input w-full"
             onChange={(event) => {
-              const chosen = event.target.files?.[0] ?? null;
-              setFile(chosen);
+              const chosen = event.target.files?.[0];
               bring.reset();
-              if (chosen) rehearse.mutate(chosen);
+              setId(null);
+              if (chosen) sent.mutate(chosen);
             }}
           />
         </label>
-        <Trouble error={rehearse.error} />
-        {told && (
-          <p className="text-xl">
-            {bring.isSuccess ? "On file now" : "Would be"}: {told.added + told.asks} added as drafts, {told.same} there
-            already, {told.asks} unlikely, {told.refused} refused.
-          </p>
+        <Trouble error={sent.error ?? error ?? bring.error} />
+        {sent.isPending && <p aria-busy="true">Sending …</p>}
+        {now && told && (
+          <div aria-live="polite" className="flex flex-col gap-2">
+            <p className="text-xl">
+              {done ? "On file now" : now.state === "judging" ? "Looking" : "Would be"}: {coming} as drafts, {told.same}{" "}
+              there already, {told.asks} unlikely, {told.refused} refused.
+            </p>
+            {(now.state === "judging" || now.state === "writing") && (
+              <progress
+                className="progress progress-primary h-4 w-full"
+                aria-label={now.state === "judging" ? `${now.done} specs looked at` : `${now.done} specs put on file`}
+                {...(now.state === "writing" ? { value: now.done, max: told.specs } : {})}
+              />
+            )}
+            {(now.state === "judging" || now.state === "writing") && <p>{now.done} specs so far</p>}
+            {now.trouble && (
+              <div role="alert" className="bg-error text-error-content rounded-box p-4 text-lg">
+                <b>{now.trouble.fault}</b> {now.trouble.remedy}
+              </div>
+            )}
+          </div>
         )}
-        {ready && (
+        {now?.state === "judged" && told?.refused === 0 && coming > 0 && (
           <button
             type="button"
             className="btn btn-primary text-xl"
-            onClick={() => bring.mutate(told.asks ? "?affirmed=figure" : "")}
+            disabled={bring.isPending}
+            onClick={() => bring.mutate(told.asks > 0)}
           >
             {told.asks ? "The unlikely ones are as written: put all on file" : "Put all on file, as drafts"}
           </button>
         )}
-        {!asks && <Trouble error={bring.error} />}
-        <ol>
-          {told?.rows.map((row) => (
-            <li
-              key={row.number}
-              className={`border-base-300 border-b border-l-8 py-2 pl-3 ${row.verdict === "refused" ? "border-l-error" : row.verdict === "asks" ? "border-l-warning" : "border-l-transparent"}`}
-            >
-              <b>
-                {row.number}. {row.title || "no title"}
-              </b>{" "}
-              · {SAY[row.verdict]}
-              {row.fault && (
-                <span className="block">
-                  {row.field}: {row.fault} {row.remedy}
-                </span>
-              )}
-            </li>
-          ))}
-        </ol>
-        <a className="btn self-start" href="/api/library/export.json" download>
-          Export what is in force
-        </a>
+        {told && <ImportRows told={told} />}
+        <section aria-label="export" className="flex flex-col gap-2">
+          <h2 className="font-bold">Take out what is in force</h2>
+          <p className="flex flex-wrap gap-2">
+            {["csv", "xlsx", "json"].map((form) => (
+              <a key={form} className="btn" href={`/api/library/export.${form}`} download>
+                {form.toUpperCase()}
+              </a>
+            ))}
+            <a className="btn" href="/api/library/schema.json" download>
+              JSON Schema
+            </a>
+          </p>
+        </section>
       </div>
     </Frame>
   );

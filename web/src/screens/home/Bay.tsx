@@ -51,6 +51,15 @@ export function Bay() {
           </Link>
         </div>
       </section>
+      <section aria-label="library" className="flex flex-wrap gap-2">
+        <h2 className="w-full text-lg font-bold">Specs</h2>
+        <Link className="btn" to="/add/spec">
+          Enter one from a document
+        </Link>
+        <Link className="btn" to="/add/file">
+          Files: in and out
+        </Link>
+      </section>
       <p className="text-base-content/80 text-sm">
         {bay.last_backup
           ? `Last backup ${moment(bay.last_backup)}.`

@@ -4,7 +4,10 @@ import { useNavigate, useSearchParams } from "react-router";
 import { findQuery } from "../../api/queries";
 import { Dock } from "../../parts/Dock";
 import { Bay } from "./Bay";
+import { hitPath } from "./HitLine";
 import { Results } from "./Results";
+
+const FACETS = ["system", "maker", "model", "year"];
 
 /** One box, focused on arrival; below it what was found, or what stands open. */
 export function HomeScreen() {
@@ -13,11 +16,10 @@ export function HomeScreen() {
   const machine = search.get("machine");
   const [asked, setAsked] = useState("");
   const [at, setAt] = useState(0);
-  const { data: found, error } = useQuery({
-    ...findQuery(useDeferredValue(asked), machine),
-    enabled: asked.trim() !== "" || machine !== null,
-  });
-  const looking = asked.trim() !== "" || machine !== null;
+  const narrow = Object.fromEntries([...search].filter(([name]) => FACETS.includes(name)));
+  const asking = { asked: useDeferredValue(asked), machine, narrow };
+  const looking = asked.trim() !== "" || machine !== null || Object.keys(narrow).length > 0;
+  const { data: found, error } = useQuery({ ...findQuery(asking), enabled: looking });
   const goals = found
     ? [...found.hits.map((hit) => hitPath(hit, machine)), ...found.machines.map((m) => `/machines/${m.id}`)]
     : [];
@@ -54,7 +56,14 @@ export function HomeScreen() {
           onKeyDown={onKey}
         />
         {looking ? (
-          <Results found={found} error={error} asked={asked} at={at} onClear={() => setSearch({})} />
+          <Results
+            found={found}
+            error={error}
+            asking={{ ...asking, asked }}
+            at={at}
+            onClear={() => setSearch({})}
+            onNarrow={(chosen) => setSearch({ ...chosen, ...(machine ? { machine } : {}) })}
+          />
         ) : (
           <Bay />
         )}
@@ -62,10 +71,4 @@ export function HomeScreen() {
       <Dock />
     </div>
   );
-}
-
-/** A spec's sheet, for the machine that the words or the choice named. */
-export function hitPath(hit: { spec: string; machine?: { id: string } | null }, machine: string | null): string {
-  const id = machine ?? hit.machine?.id;
-  return `/specs/${hit.spec}${id ? `?machine=${id}` : ""}`;
 }

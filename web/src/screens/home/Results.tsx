@@ -1,17 +1,27 @@
 import { Truck, X } from "lucide-react";
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
+import type { Asking } from "../../api/queries";
 import { Trouble } from "../../parts/Trouble";
-import { hitPath } from "./HomeScreen";
+import { Facets } from "./Facets";
+import { HitLine, hitPath } from "./HitLine";
 import { OneQuestion } from "./OneQuestion";
 
-type Props = { found: Schemas["Found"] | undefined; error: unknown; asked: string; at: number; onClear: () => void };
+type Props = {
+  found: Schemas["Found"] | undefined;
+  error: unknown;
+  asking: Asking;
+  at: number;
+  onClear: () => void;
+  onNarrow: (narrow: Record<string, string>) => void;
+};
 
 /** What fits the words, best first; nothing on file says so, with the way on. */
-export function Results({ found, error, asked, at, onClear }: Props) {
+export function Results({ found, error, asking, at, onClear, onNarrow }: Props) {
   if (error) return <Trouble error={error} />;
   if (!found) return <p aria-busy="true">Looking …</p>;
-  const machine = found.machine;
+  const { machine, vin } = found;
+  const asked = asking.asked.trim();
   return (
     <section aria-label="results" className="flex flex-col gap-3">
       {machine && (
@@ -19,32 +29,18 @@ export function Results({ found, error, asked, at, onClear }: Props) {
           {machine.fleet_number} · {machine.maker} {machine.model} only <X aria-label="all machines" size={20} />
         </button>
       )}
+      {vin && (
+        <p className={`border-l-8 pl-4 ${vin.check_digit_holds ? "border-base-300" : "border-warning"}`}>
+          VIN {vin.vin}: {vin.years.length > 0 ? `model year ${vin.years.join(" or ")}` : "no model year"}.{" "}
+          {vin.warning || "Its check digit holds."}
+        </p>
+      )}
+      <Facets asking={asking} onNarrow={onNarrow} />
       {machine && found.question && <OneQuestion machine={machine} question={found.question} />}
       <ul className="flex flex-col">
         {found.hits.map((hit, index) => (
           <li key={hit.spec} className="border-base-300 border-b">
-            <Link
-              to={hitPath(hit, machine?.id ?? null)}
-              aria-current={index === at}
-              className={`block px-4 py-3 ${index === at ? "border-primary bg-base-200 border-l-8" : "border-l-8 border-transparent"}`}
-            >
-              <span className="flex flex-wrap items-baseline gap-x-3">
-                <span className="text-xl font-bold">
-                  {hit.machine ? `${hit.machine.fleet_number} · ` : ""}
-                  {hit.title}
-                </span>
-                <span>{hit.maker_model}</span>
-                {!hit.checked && (
-                  <span className="bg-warning text-warning-content rounded-selector px-2">unchecked</span>
-                )}
-              </span>
-              <span className="block text-lg">{hit.summary}</span>
-              <span className="text-base-content/80 text-sm">
-                {hit.positions}
-                {hit.why.length > 0 && ` · matched ${hit.why.join(", ")}`}
-                {hit.fleet.length > 0 && ` · ${hit.fleet.join(", ")}`}
-              </span>
-            </Link>
+            <HitLine hit={hit} to={hitPath(hit, machine?.id ?? null)} here={index === at} />
           </li>
         ))}
         {found.machines.map((one, index) => (
@@ -60,6 +56,7 @@ export function Results({ found, error, asked, at, onClear }: Props) {
           </li>
         ))}
       </ul>
+      {found.more && <p>There are more. Add a word, or narrow.</p>}
       {found.hits.length === 0 && (
         <div className="border-base-content/40 rounded-box border p-4">
           <p className="text-xl font-bold">No spec on file{asked && ` for “${asked}”`}.</p>
@@ -72,6 +69,9 @@ export function Results({ found, error, asked, at, onClear }: Props) {
             </Link>
             <Link className="btn" to="/add/machine">
               Add a machine
+            </Link>
+            <Link className="btn" to="/add/file">
+              Bring specs in from a file
             </Link>
           </div>
         </div>

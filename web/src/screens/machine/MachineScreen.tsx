@@ -13,6 +13,13 @@ export function MachineScreen() {
   const { data: now, error } = useQuery(machineQuery(id));
   if (!now) return <Waiting error={error} />;
   const { machine } = now;
+  const facts = [
+    machine.year && `model year ${machine.year}`,
+    machine.registration,
+    machine.vin && `VIN ${machine.vin}`,
+    machine.serial && `serial ${machine.serial}`,
+    ...Object.entries(machine.variant ?? {}).map(([name, value]) => `${name}: ${value}`),
+  ].filter(Boolean);
   return (
     <Frame
       title={`${machine.fleet_number} · ${machine.maker} ${machine.model}`}
@@ -20,9 +27,21 @@ export function MachineScreen() {
     >
       <div className="mx-auto flex max-w-4xl flex-col gap-5 p-4">
         {now.attention.length > 0 && <Places places={now.attention} />}
-        <Link className="btn btn-primary min-h-16 self-start text-xl" to={`/?machine=${machine.id}`}>
-          Find a joint of {machine.fleet_number}
-        </Link>
+        <p className="flex flex-wrap gap-2">
+          <Link className="btn btn-primary min-h-16 text-xl" to={`/?machine=${machine.id}`}>
+            Find a joint of {machine.fleet_number}
+          </Link>
+          <Link
+            className="btn"
+            to={`/models?maker=${encodeURIComponent(machine.maker)}&model=${encodeURIComponent(machine.model)}`}
+          >
+            All of {machine.maker} {machine.model}
+          </Link>
+          <a className="btn" href={`/api/library/booklet.pdf?machine=${machine.id}`} download>
+            Booklet to carry (PDF)
+          </a>
+        </p>
+        {facts.length > 0 && <p>{facts.join(" · ")}</p>}
         <MeterEntry now={now} />
         {now.followups.length > 0 && (
           <section aria-label="follow-ups">

@@ -1,0 +1,63 @@
+import { useQuery } from "@tanstack/react-query";
+import { X } from "lucide-react";
+import { type Asking, facetsQuery } from "../../api/queries";
+
+type Props = { asking: Asking; onNarrow: (narrow: Record<string, string>) => void };
+
+const FEWEST_TO_NARROW = 8;
+
+/** Ways to narrow what was found, as words under the box; each says how many it leaves. */
+export function Facets({ asking, onNarrow }: Props) {
+  const { data: facets } = useQuery(facetsQuery(asking));
+  const chosen = Object.entries(asking.narrow).filter(([name]) => name !== "maker" || !asking.narrow.model);
+  if (!facets || (facets.counted < FEWEST_TO_NARROW && chosen.length === 0)) return null;
+  const { narrow } = asking;
+  const lines = [
+    { name: "system", values: facets.systems, take: (value: string) => ({ ...narrow, system: value }) },
+    { name: "maker", values: facets.makers, take: (value: string) => ({ ...narrow, maker: value }) },
+    { name: "model", values: facets.models, take: (value: string) => ({ ...narrow, ...split(value, facets.makers) }) },
+    { name: "year", values: facets.years, take: (value: string) => ({ ...narrow, year: value }) },
+  ].filter((line) => !narrow[line.name] && line.values.length > 1);
+  return (
+    <section aria-label="narrow" className="flex flex-col gap-1">
+      <p className="flex flex-wrap items-center gap-2">
+        {chosen.map(([name, value]) => (
+          <button
+            key={name}
+            type="button"
+            className="btn btn-primary"
+            onClick={() => onNarrow(without(narrow, name === "model" ? ["model", "maker"] : [name]))}
+          >
+            {name === "model" ? `${narrow.maker} ${value}` : value} <X aria-label="no longer" size={20} />
+          </button>
+        ))}
+        <span>{facets.all ? `${facets.counted} fit` : `more than ${facets.counted} fit`}</span>
+      </p>
+      {lines.map((line) => (
+        <p key={line.name} className="flex flex-wrap items-baseline gap-x-1">
+          <span className="text-base-content/80 w-16 text-sm">{line.name}</span>
+          {line.values.map((one) => (
+            <button
+              key={one.value}
+              type="button"
+              className="hover:bg-base-300 rounded-field min-h-12 px-2 underline decoration-dotted underline-offset-4"
+              onClick={() => onNarrow(line.take(one.value))}
+            >
+              {one.value} <span className="text-base-content/80 text-sm">{one.count}</span>
+            </button>
+          ))}
+        </p>
+      ))}
+    </section>
+  );
+}
+
+/** `Tarn & Oake Drover 8`: the maker is the one that the list of makers knows. */
+function split(said: string, makers: readonly { value: string }[]): Record<string, string> {
+  const maker = makers.find((one) => said.startsWith(`${one.value} `))?.value ?? said.split(" ")[0] ?? "";
+  return { maker, model: said.slice(maker.length + 1) };
+}
+
+function without(narrow: Record<string, string>, names: string[]): Record<string, string> {
+  return Object.fromEntries(Object.entries(narrow).filter(([name]) => !names.includes(name)));
+}

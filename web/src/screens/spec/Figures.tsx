@@ -1,0 +1,26 @@
+import type { Schemas } from "../../api/client";
+import { figure, limits } from "../../parts/format";
+
+/** What each kind of fastener is tightened to: as written first, then in every unit. */
+export function Figures({ sheet }: { sheet: Schemas["Sheet"] }) {
+  const several = sheet.figures.length > 1;
+  return sheet.figures.map((one) => (
+    <div key={one.of}>
+      <p className={`font-bold ${one.written.length > 16 ? "text-3xl" : "text-5xl lg:text-6xl"}`}>
+        {one.written || (one.units[0] ? figure(one.units[0]) : "by measuring")}
+      </p>
+      <p className="text-base-content/80 mt-1">
+        as written, {one.count} × {one.of} {one.thread}
+        {one.kind && ` · ${one.kind}`}
+        {one.units[0] && !several && ` · aim ${figure(one.units[0])}`}
+      </p>
+      <ul className="mt-1 flex flex-wrap gap-x-6 text-lg">
+        {one.units.slice(1, several ? 2 : undefined).map((shown) => (
+          <li key={shown.unit}>
+            {figure(shown)} <span className="text-base-content/80 text-sm">{limits(shown)}</span>
+          </li>
+        ))}
+      </ul>
+    </div>
+  ));
+}

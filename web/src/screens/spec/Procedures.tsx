@@ -1,0 +1,40 @@
+import type { Schemas } from "../../api/client";
+import { limits } from "../../parts/format";
+
+const SAY: Record<string, string> = { tighten: "Tighten", retorque: "Re-torque", remove: "Take apart" };
+
+/** As written; a stage, which nobody wrote, from its limits. */
+function band(one: Schemas["StepFigure"]): string {
+  const shown = one.units[0];
+  if (!shown) return "";
+  const said = one.written || `${limits(shown) || shown.figure}${shown.unit === "°" ? "" : "\u00a0"}${shown.unit}`;
+  return one.of ? `${one.of} ${said}` : said;
+}
+
+/** Every procedure, step by step, as one would read it aloud. */
+export function Procedures({ sheet }: { sheet: Schemas["Sheet"] }) {
+  return sheet.procedures.map((procedure) => (
+    <section key={procedure.name} aria-label={`steps to ${procedure.name}`}>
+      <h2 className="mb-1 text-lg font-bold">{SAY[procedure.name] ?? procedure.name}</h2>
+      <ol className="border-base-300 border-l-4 pl-4">
+        {procedure.lines.map((line, index) => (
+          <li
+            // biome-ignore lint/suspicious/noArrayIndexKey: the steps of one revision never move
+            key={index}
+            className="flex flex-wrap justify-between gap-x-4 py-1 text-lg"
+            style={{ paddingLeft: `${line.depth * 1.5}rem` }}
+          >
+            <span>{line.words}</span>
+            <span className="ml-auto flex flex-wrap justify-end gap-x-4 font-bold">
+              {line.figures.map((one) => (
+                <span key={one.of} className="whitespace-nowrap">
+                  {band(one)}
+                </span>
+              ))}
+            </span>
+          </li>
+        ))}
+      </ol>
+    </section>
+  ));
+}
