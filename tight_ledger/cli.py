@@ -17,6 +17,7 @@ import uvicorn
 from sqlalchemy import URL, make_url
 
 from tight_ledger.api.app import create_app
+from tight_ledger.bench import bring_in as importing_bench
 from tight_ledger.bench import find as finding_bench
 from tight_ledger.bench import record as recording_bench
 from tight_ledger.core.base import Fault, Invalid
@@ -172,6 +173,19 @@ def bench_find(
     with lock(data), databases(data) as (owner, serving):
         prepare(owner, serving)
         result = finding_bench.run(owner, serving, specs=specs, each=each)
+    typer.echo(json.dumps({"at": datetime.now(UTC).isoformat(timespec="seconds"), **result}, indent=1))
+
+
+@bench_app.command("import")
+def bench_import(
+    rows: Annotated[int, typer.Option(help="Rows of the table.")] = 50_000,
+    data: Annotated[Path, typer.Option(envvar="TIGHT_BENCH_DATA")] = DATA.parent / "bench",
+) -> None:
+    """A large CSV coming in: its rehearsal, its writing, and the memory that they need."""
+    with lock(data), databases(data) as (owner, serving):
+        prepare(owner, serving)
+        asyncio.run(_with_office(serving, load))
+        result = importing_bench.run(serving, rows=rows)
     typer.echo(json.dumps({"at": datetime.now(UTC).isoformat(timespec="seconds"), **result}, indent=1))
 
 

@@ -29,7 +29,7 @@ def run(tam):
 
 def test_from_the_door_to_the_job_card_by_keyboard_and_foot_switch(tablet, fleet_number):
     page = tablet.sign_in().page
-    page.keyboard.type(f"{fleet_number} rear")
+    page.keyboard.type(f"{fleet_number} rear wheel")
     expect(page.get_by_role("link", name=f"{fleet_number} · Rear wheel nuts")).to_be_visible()
     page.keyboard.press("Enter")
     tablet.sees("565–605 N·m")

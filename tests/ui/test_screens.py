@@ -1,13 +1,11 @@
 """Every screen: nothing for axe to find in light and dark; an empty shop walks its first person through."""
 
 import gzip
-import json
 from uuid import uuid4
 
 import pytest
 from playwright.sync_api import expect
 
-from tests.core.play import wheel_spec
 from tests.shop import BUS_SPEC, PINS, ROOT, Shop
 from tests.ui.tablet import Tablet
 from tight_ledger.demo.load import demo_id
@@ -52,7 +50,9 @@ def test_axe_finds_nothing(chromium, shop, ines, scheme, size):
         ("card", f"/runs/{done}/card", "Do not move"),
         ("add machine", "/add/machine", "Maker and model"),
         ("add spec", "/add/spec", "Torque, as written"),
-        ("add file", "/add/file", "A JSON file"),
+        ("add file", "/add/file", "A CSV, XLSX or JSON file"),
+        ("model", "/models?maker=Aldermoor&model=Lapwing", "What separates twins"),
+        ("whole spec", f"/specs/{BUS_SPEC}/edit", "The plan, pull by pull"),
         ("add wrench", "/add/wrench", "Lowest mark"),
         ("people", "/add/person", "Put on the list"),
     ):
@@ -110,30 +110,6 @@ def test_the_one_question_and_a_second_person(tablet, tam):
     page.get_by_role("link", name=f"Marrowby {model}").click()
     tablet.tap("I have held it against its document")
     tablet.sees("checked by a second person")
-
-
-def test_a_file_is_rehearsed_then_all_of_it_comes_in(tablet, tmp_path):
-    own = [{"maker": "Filed", "model": uuid4().hex[:6]}]
-    title, odd = f"Filed {uuid4().hex[:6]}", wheel_spec(id=uuid4(), torque="6–7 N·m", applies_to=own)
-    specs = [wheel_spec(id=uuid4(), title=title, applies_to=own), odd]
-    bad = specs[0].model_dump(mode="json") | {"id": str(uuid4()), "seat": 7}
-    page = tablet.sign_in().open("/add/file").page
-
-    def choose(*content):
-        file = tmp_path / f"{uuid4().hex}.json"
-        listed = [one if isinstance(one, dict) else one.model_dump(mode="json") for one in content]
-        file.write_text(json.dumps({"format": "tight-ledger specs", "version": 1, "specs": listed}))
-        page.get_by_label("A JSON file").set_input_files(file)
-
-    choose(*specs, bad)
-    tablet.sees("Would be: 2 added as drafts, 0 there already, 1 unlikely, 1 refused.")
-    tablet.sees("seat: Input should be a valid string")
-    expect(tablet.button("put all on file")).to_have_count(0)
-    choose(*specs)
-    tablet.tap("The unlikely ones are as written: put all on file")
-    tablet.sees("On file now: 2 added as drafts")
-    tablet.open("/").page.keyboard.type(title)
-    expect(page.get_by_role("link", name=title)).to_be_visible()
 
 
 def test_a_wrong_pin_and_a_wrong_hub(tablet, tam):
