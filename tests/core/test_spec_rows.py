@@ -128,7 +128,7 @@ def test_what_is_no_layout(text):
         ({"year_from": "2021", "year_to": "2019"}, "maker", "first year lies after the last"),
         ({"orders": "main = 1 2 3 99"}, "orders", "not there: 99"),
         ({"system": "wings"}, "system", "Input should be"),
-        ({"kind": "dance"}, "kind", "Input tag 'dance'"),
+        ({"kind": "dance"}, "kind", "no step of kind “dance”"),
         ({"inside": "loop"}, "inside", "no block “loop” above"),
         ({"proof_answer": "12"}, "proof_ask", "none of the options"),
         ({"title": ""}, "title", "Field required"),

@@ -1,6 +1,8 @@
 """Where the fasteners of a joint sit, in mm, as looked at from one named side."""
 
-from pydantic import model_validator
+from typing import Annotated
+
+from pydantic import AfterValidator, model_validator
 
 from tight_ledger.core.base import Invalid, Model
 
@@ -18,13 +20,17 @@ class Kind(Model):
     note: str = ""
 
 
+Place = Annotated[float, AfterValidator(lambda mm: mm + 0.0)]
+"""A coordinate [mm]; minus nought is nought, which canonical JSON cannot tell apart."""
+
+
 class Fastener(Model):
     """One fastener; x to the right and y upward [mm] as the joint is looked at."""
 
     label: str
     kind: str
-    x_mm: float
-    y_mm: float
+    x_mm: Place
+    y_mm: Place
 
 
 class Layout(Model):

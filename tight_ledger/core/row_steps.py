@@ -6,7 +6,7 @@ from typing import Any
 from tight_ledger.core import spec_cells as cells
 from tight_ledger.core.base import Invalid
 from tight_ledger.core.quantities import Band
-from tight_ledger.core.steps import Step
+from tight_ledger.core.steps import STEP_KINDS, Step
 
 STEP_COLUMNS: dict[str, str] = {
     "procedure": "tighten, retorque, remove …",
@@ -47,6 +47,8 @@ def read_step(row: Mapping[str, str], units: Mapping[str, str]) -> tuple[dict[st
 
     kind = row.get("kind", "")
     step: dict[str, Any] = {"id": row.get("step", ""), "kind": kind}
+    if kind not in STEP_KINDS:
+        return step, [("kind", f"There is no step of kind “{kind}”.", f"It can be {', '.join(sorted(STEP_KINDS))}.")]
     step |= {name: row[name] for name in ("order", "what", "say", "meanwhile") if row.get(name)}
     if of := attempt("of", lambda text: cells.read_texts(text, "of")):
         step["of"] = of[0] if len(of) == 1 else of

@@ -102,6 +102,10 @@ class _Reader:
     rows: Sequence[TableRow]
     faults: list[CellFault] = field(default_factory=list)
     where: dict[tuple[str | int, ...], int] = field(default_factory=dict)
+    repeated: set[str] = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.repeated = {column for row in self.rows[1:] for column in row.cells}
 
     def say(self, row: int, column: str, fault: str, remedy: str) -> None:
         said = CellFault(row=row, column=column, fault=fault, remedy=remedy)
@@ -111,7 +115,7 @@ class _Reader:
     def cell(self, column: str) -> str:
         """A cell of the spec as a whole, from its first row."""
         first = self.rows[0].cells.get(column, "")
-        for row in self.rows[1:]:
+        for row in self.rows[1:] if column in self.repeated else ():
             if row.cells.get(column, "") not in ("", first):
                 self.say(row.number, column, "This says something else than the first row of the spec.", "Leave it empty, or say the same.")
         return first

@@ -63,7 +63,8 @@ async def load(office: Office) -> bool:
         await fleet.add_wrench(office, Wrench(id=demo_id("wrench", row["name"]), **row))
     before = Office(office.database, now=Clock(office.now() - timedelta(days=90)))
     written = specs()
-    await before.database.run(lambda c: library.file_specs(before, c, mechanic, written, actor), transaction=True)
+    filed = [files.Filed.of(spec) for spec in written]
+    await before.database.run(lambda c: library.file_specs(before, c, mechanic, filed, actor), transaction=True)
     front = next(spec for spec in written if spec.title == "Front wheel nuts")
     warned = (*front.cautions, "Nuts marked with a cross are recalled: do not fit them.")
     safer = front.model_copy(update={"revision": 2, "change": "safety", "cautions": warned})

@@ -156,7 +156,7 @@ def _specs(lines: Iterator[Cells]) -> Iterator[Candidate]:
     now: tuple[str, str] = ("", "")
     count = 0
     for number, line in lines:
-        if not any(cell.strip() for cell in line):
+        if not any(line) or not any(cell.strip() for cell in line if cell):
             continue
         count += 1
         if count > MOST_ROWS:
@@ -214,8 +214,7 @@ def _row(number: int, line: Sequence[str], names: Sequence[str], units: dict[str
     cells: dict[str, str] = {}
     bad: list[Row] = []
     for place, raw in enumerate(line):
-        text = str(raw).strip()
-        if not text:
+        if not raw or not (text := str(raw).strip()):
             continue
         if place >= len(names) or not names[place]:
             bad.append(

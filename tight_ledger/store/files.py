@@ -1,6 +1,7 @@
 """Machines, wrenches, spec revisions and the shop: what is on file, each stored whole as JSON."""
 
 from collections.abc import Collection, Sequence
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 from uuid import UUID
@@ -113,17 +114,31 @@ async def wrenches(connection: AsyncConnection) -> list[Wrench]:
     return [Wrench.model_validate_json(row.content) for row in rows]
 
 
-async def add_specs(connection: AsyncConnection, specs: Sequence[Spec]) -> None:
+@dataclass(frozen=True, slots=True)
+class Filed:
+    """A revision with its stored form, made once."""
+
+    spec: Spec
+    digest: str
+    content: str
+
+    @classmethod
+    def of(cls, spec: Spec) -> "Filed":
+        """A revision, its digest and its canonical JSON."""
+        return cls(spec, spec.digest, canonical(spec).decode())
+
+
+async def add_specs(connection: AsyncConnection, filed: Sequence[Filed]) -> None:
     """Put revisions on file.
 
     Raises:
         Invalid: one of them is there already.
     """
-    rows = [{"spec_id": spec.id, "revision": spec.revision, "digest": spec.digest, "content": canonical(spec).decode()} for spec in specs]
+    rows = [{"spec_id": one.spec.id, "revision": one.spec.revision, "digest": one.digest, "content": one.content} for one in filed]
     try:
         await connection.execute(insert(tables.spec_revisions), rows)
     except IntegrityError as error:
-        named = f"Revision {specs[0].revision} of this spec is" if len(specs) == 1 else "One of these specs is"
+        named = f"Revision {filed[0].spec.revision} of this spec is" if len(filed) == 1 else "One of these specs is"
         raise Invalid("revision", f"{named} on file already.", "Give the next number.") from error
 
 

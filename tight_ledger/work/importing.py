@@ -2,11 +2,10 @@
 
 import asyncio
 from collections.abc import AsyncIterator, Callable, Iterator
-from contextlib import suppress
 from dataclasses import dataclass, field
 from itertools import islice
 from pathlib import Path
-from typing import Literal
+from typing import Literal, TypeVar
 from uuid import UUID
 
 from sqlalchemy.exc import IntegrityError
@@ -25,6 +24,8 @@ State = Literal["judging", "judged", "writing", "done", "failed"]
 AT_ONCE = 200
 MOST_SHOWN, MOST_FINE_SHOWN = 300, 100
 MOST_KEPT = 8
+TO_WRITE: frozenset[Verdict] = frozenset({"new", "revision", "asks"})
+T = TypeVar("T")
 
 
 class Trouble(Model):
@@ -77,11 +78,21 @@ class Import:
         """As it is shown."""
         return Progress(id=self.id, name=self.name, state=self.state, done=self.done, rehearsal=self.rehearsal, trouble=self.trouble)
 
-    async def pieces(self) -> AsyncIterator[list[Candidate]]:
-        """The file from its beginning, a few specs at a time; read in a thread, so that others are served meanwhile."""
-        reading = self.read(self.path)
-        while piece := await asyncio.to_thread(lambda: list(islice(reading, AT_ONCE))):
-            yield piece
+    @property
+    def judged(self) -> Path:
+        """What was found good, ready to be written: a digest and a content in each line."""
+        return self.path.with_suffix(".judged")
+
+    def forget(self) -> None:
+        """Leave nothing on the disk."""
+        self.path.unlink(missing_ok=True)
+        self.judged.unlink(missing_ok=True)
+
+
+async def _pieces(reading: Iterator[T]) -> AsyncIterator[list[T]]:
+    """A few at a time, made in a thread, so that others are served meanwhile."""
+    while piece := await asyncio.to_thread(lambda: list(islice(reading, AT_ONCE))):
+        yield piece
 
 
 def receive(office: Office, actor: Actor, import_id: UUID, name: str, path: Path, read: Read) -> Progress:
@@ -90,7 +101,7 @@ def receive(office: Office, actor: Actor, import_id: UUID, name: str, path: Path
         _, oldest = office.imports.popitem(last=False)
         if oldest.task is not None:
             oldest.task.cancel()
-        oldest.path.unlink(missing_ok=True)
+        oldest.forget()
     one = office.imports[import_id] = Import(import_id, name, path, read, actor)
     one.task = asyncio.create_task(_guarded(one, _rehearse(office, one)))
     return one.progress()
@@ -142,64 +153,55 @@ async def _guarded(one: Import, work: "asyncio.Future[None] | object") -> None:
         raise
 
 
-class _Known:
-    """The revisions on file, and those that came earlier in this file."""
-
-    def __init__(self) -> None:
-        self._came: dict[UUID, dict[int, str]] = {}
-
-    async def of(self, connection: AsyncConnection, piece: list[Candidate]) -> dict[UUID, dict[int, str]]:
-        ids = {one.spec.id for one in piece if one.spec is not None}
-        on_file = await files.digests(connection, ids)
-        return {spec: on_file.get(spec, {}) | self._came.get(spec, {}) for spec in ids}
-
-    def came(self, spec: Spec, digest: str) -> None:
-        self._came[spec.id] = {spec.revision: digest}
-
-
 async def _rehearse(office: Office, one: Import) -> None:
-    known = _Known()
+    came: dict[UUID, dict[int, str]] = {}  # by spec, the newest revision that came earlier in this file
     counts: dict[Verdict, int] = dict.fromkeys(("new", "revision", "same", "asks", "refused"), 0)
     bad: list[Row] = []
     fine: list[Row] = []
-    async for piece in one.pieces():
-        on_file = await office.database.run(lambda connection, piece=piece: known.of(connection, piece))  # type: ignore[misc]
-        judged = await asyncio.to_thread(_judge_all, piece, on_file)
-        for candidate, (rows, digest) in zip(piece, judged, strict=True):
+
+    def judge_all(piece: list[Candidate], on_file: dict[UUID, dict[int, str]]) -> str:
+        lines = []
+        for candidate in piece:
+            spec = candidate.spec
+            known = on_file.get(spec.id, {}) | came.get(spec.id, {}) if spec is not None else {}
+            rows = judge(candidate, known, affirmed=False)
             counts[rows[0].verdict] += 1
             (bad if rows[0].fault else fine).extend(rows)
-            if candidate.spec is not None:
-                known.came(candidate.spec, digest)
-        del bad[MOST_SHOWN:], fine[MOST_FINE_SHOWN:]
-        one.done += len(piece)
-        shown = tuple(sorted((*bad, *fine), key=lambda row: row.number))
-        one.rehearsal = Rehearsal(rows=shown, specs=one.done, **counts)
+            if spec is not None and rows[0].verdict in TO_WRITE:
+                filed = files.Filed.of(spec)
+                came[spec.id] = {spec.revision: filed.digest}
+                lines.append(f"{filed.digest} {filed.content}\n")
+        return "".join(lines)
+
+    with one.judged.open("w", encoding="utf-8") as judged:
+        async for piece in _pieces(one.read(one.path)):
+            ids = {candidate.spec.id for candidate in piece if candidate.spec is not None}
+            on_file = await office.database.run(lambda connection, ids=ids: files.digests(connection, ids))  # type: ignore[misc]
+            judged.write(await asyncio.to_thread(judge_all, piece, on_file))
+            del bad[MOST_SHOWN:], fine[MOST_FINE_SHOWN:]
+            one.done += len(piece)
+            shown = tuple(sorted((*bad, *fine), key=lambda row: row.number))
+            one.rehearsal = Rehearsal(rows=shown, specs=one.done, **counts)
     one.state = "judged"
 
 
-def _judge_all(piece: list[Candidate], on_file: dict[UUID, dict[int, str]]) -> list[tuple[tuple[Row, ...], str]]:
-    """The rows of each candidate, and the digest of its content."""
-    found = []
-    for candidate in piece:
-        known = on_file[candidate.spec.id] if candidate.spec is not None else {}
-        rows, digest = judge(candidate, known, affirmed=False), ""
-        if candidate.spec is not None and rows[0].verdict != "refused":
-            digest = known[candidate.spec.revision] = candidate.spec.digest
-        found.append((rows, digest))
-    return found
+def _filed(path: Path) -> Iterator[files.Filed]:
+    with path.open(encoding="utf-8", newline="\n") as file:
+        for line in file:
+            digest, _, content = line.rstrip("\n").partition(" ")
+            yield files.Filed(Spec.model_validate_json(content), digest, content)
 
 
 async def _write(office: Office, one: Import) -> None:
     async def work(connection: AsyncConnection) -> None:
         one.done = 0
-        async for piece in one.pieces():
-            await file_specs(office, connection, one.actor, [candidate.spec for candidate in piece if candidate.spec is not None])
+        async for piece in _pieces(_filed(one.judged)):
+            await file_specs(office, connection, one.actor, piece)
             one.done += len(piece)
 
     await office.database.run(work, transaction=True)
     one.state = "done"
-    with suppress(OSError):
-        one.path.unlink()
+    one.forget()
 
 
 async def in_force(office: Office) -> AsyncIterator[list[Spec]]:

@@ -70,11 +70,19 @@ class Withdraw(Model):
 
 
 def _note(
-    office: Office, actor: Actor | None, spec: Spec, kind: Literal["entered", "checked", "withdrawn"], text: str | None = None
+    office: Office,
+    actor: Actor | None,
+    spec: Spec,
+    kind: Literal["entered", "checked", "withdrawn"],
+    *,
+    text: str | None = None,
+    digest: str | None = None,
 ) -> ledger.Build:
+    said = digest or spec.digest
+
     def build(seq: int) -> Note:
         return Note(
-            id=new_id(), stream=spec.id, subject="spec", kind=kind, seq=seq, revision=spec.revision, digest=spec.digest, text=text,
+            id=new_id(), stream=spec.id, subject="spec", kind=kind, seq=seq, revision=spec.revision, digest=said, text=text,
             by=actor.person.id if actor else None, device=actor.device if actor else None, at_server=office.now(),
         )  # fmt: skip
 
@@ -94,36 +102,36 @@ async def _file_draft(office: Office, connection: AsyncConnection, actor: Actor 
         Invalid: it does not follow the newest revision.
     """
     require_next(spec, statuses(await ledger.notes(connection, spec.id)))
-    await files.add_specs(connection, [spec])
+    await files.add_specs(connection, [files.Filed.of(spec)])
     await finding.add(connection, [(spec, DRAFT)])
     await _append(connection, spec, _note(office, actor, spec, "entered"))
 
 
 async def file_specs(
-    office: Office, connection: AsyncConnection, actor: Actor | None, specs: Sequence[Spec], checked_by: Actor | None = None
+    office: Office, connection: AsyncConnection, actor: Actor | None, filed: Sequence[files.Filed], checked_by: Actor | None = None
 ) -> None:
     """Put many on file at once, judged before; those that are there already are left as they are."""
-    on_file = await files.digests(connection, {spec.id for spec in specs})
-    fresh = [spec for spec in specs if on_file.get(spec.id, {}).get(spec.revision) != spec.digest]
+    on_file = await files.digests(connection, {one.spec.id for one in filed})
+    fresh = [one for one in filed if on_file.get(one.spec.id, {}).get(one.spec.revision) != one.digest]
     while fresh:
-        turn: dict[UUID, Spec] = {}
+        turn: dict[UUID, files.Filed] = {}
         later = []  # further revisions of the same spec
-        for spec in fresh:
-            if turn.setdefault(spec.id, spec) is not spec:
-                later.append(spec)
+        for one in fresh:
+            if turn.setdefault(one.spec.id, one) is not one:
+                later.append(one)
         fresh = later
         await files.add_specs(connection, list(turn.values()))
-        await finding.add(connection, [(spec, DRAFT if checked_by is None else CURRENT) for spec in turn.values()])
+        await finding.add(connection, [(one.spec, DRAFT if checked_by is None else CURRENT) for one in turn.values()])
         notes = []
-        for spec in turn.values():
-            builds = [_note(office, actor, spec, "entered")]
-            builds += [_note(office, checked_by, spec, "checked")] if checked_by is not None else []
-            notes.append((spec.id, builds, await ledger.head(connection, spec.id) if spec.id in on_file else (0, FIRST)))
+        for one in turn.values():
+            builds = [_note(office, actor, one.spec, "entered", digest=one.digest)]
+            builds += [_note(office, checked_by, one.spec, "checked", digest=one.digest)] if checked_by is not None else []
+            notes.append((one.spec.id, builds, await ledger.head(connection, one.spec.id) if one.spec.id in on_file else (0, FIRST)))
         await ledger.add_many(connection, "spec", notes)
-        for spec in turn.values():
-            if spec.id in on_file:
-                await finding.stand(connection, spec.id, statuses(await ledger.notes(connection, spec.id)))
-            on_file.setdefault(spec.id, {})[spec.revision] = spec.digest
+        for one in turn.values():
+            if one.spec.id in on_file:
+                await finding.stand(connection, one.spec.id, statuses(await ledger.notes(connection, one.spec.id)))
+            on_file.setdefault(one.spec.id, {})[one.spec.revision] = one.digest
 
 
 async def enter_spec(
@@ -193,7 +201,7 @@ async def withdraw(office: Office, actor: Actor, spec_id: UUID, revision: int, r
         spec = await files.spec(connection, spec_id, revision)
         if statuses(await ledger.notes(connection, spec_id)).get(revision) == "withdrawn":
             raise Invalid("revision", f"Revision {revision} is withdrawn already.", "Open its history.")
-        await _append(connection, spec, _note(office, actor, spec, "withdrawn", request.reason))
+        await _append(connection, spec, _note(office, actor, spec, "withdrawn", text=request.reason))
 
     await office.database.run(work, transaction=True)
 

@@ -73,7 +73,7 @@ export function ImportScreen() {
               <progress
                 className="progress progress-primary h-4 w-full"
                 aria-label={now.state === "judging" ? `${now.done} specs looked at` : `${now.done} specs put on file`}
-                {...(now.state === "writing" ? { value: now.done, max: told.specs } : {})}
+                {...(now.state === "writing" ? { value: now.done, max: coming } : {})}
               />
             )}
             {(now.state === "judging" || now.state === "writing") && <p>{now.done} specs so far</p>}
