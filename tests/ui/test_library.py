@@ -9,6 +9,7 @@ from pypdf import PdfReader
 
 from tests.core.play import wheel_spec
 from tests.formats.test_spec_files import HEAD, WHEEL
+from tests.shop import PINS
 from tight_ledger.demo.load import demo_id
 
 QUESTIONS = [
@@ -103,6 +104,21 @@ def test_a_next_revision_is_written_with_the_plan_beside_it(tablet, own_spec, ta
     assert revised["layout"]["orders"]["main"] == ["1", "2", "3", "4", "5", "6"]
     assert revised["finals"]["stud"]["written"] == "500–540 N·m"
     assert revised["change"] == "figure"
+    page.context.clear_cookies()
+    page.goto("/")
+    tablet.at_the_door("Ines Okoro", PINS["Ines Okoro"])
+    expect(page.get_by_role("searchbox")).to_be_focused()
+    tablet.open(f"/specs/{own_spec.id}?revision=2")
+    tablet.tap("I have held it against its document")
+    tablet.sees("checked by a second person: Ines Okoro")
+    page.get_by_role("link", name="what changed").click()
+    tablet.sees("500–540 N·m")
+    expect(page.get_by_role("row", name="order changed")).to_contain_text("1 2 3 4 5 6")
+    page.go_back()
+    page.get_by_label("reason for withdrawing it").fill("the page was misread")
+    tablet.tap("Withdraw revision 2")
+    tablet.sees("withdrawn")
+    tablet.sees("the page was misread")
 
 
 def test_a_whole_spec_from_nothing(tablet):
@@ -154,3 +170,29 @@ def test_what_this_version_cannot_lead_through_is_to_be_read(tablet):
     tablet.sees("again until play is in the band, at most 5 times:")
     tablet.sees("0.04–0.11 mm")
     expect(page.get_by_role("link", name="Prepare")).to_have_count(0)
+
+
+def test_a_machine_with_its_plate_and_what_was_found_out_about_it(tablet):
+    number = f"V-{uuid4().hex[:5]}"
+    page = tablet.sign_in().open("/add/machine").page
+    for label, text in (
+        ("Fleet number", number),
+        ("Maker and model", "Aldermoor Lapwing"),
+        ("Registration", f"{number} X"),
+        ("VIN", "123"),
+    ):
+        page.get_by_role("textbox", name=label).fill(text)
+    tablet.tap("Add it")
+    tablet.sees("is no VIN: it has 3 characters")
+    page.get_by_role("textbox", name="VIN").fill("1M8GDM9A1KP042788")
+    tablet.tap("Add it")
+    tablet.sees("One question first")
+    tablet.open("/")
+    page.get_by_role("searchbox").fill(f"{number}x".replace("-", ""))
+    page.get_by_role("link", name=f"{number} Aldermoor Lapwing").click()
+    tablet.sees("The check digit does not hold")
+    variant = page.get_by_label("variant")
+    variant.get_by_role("button", name="alloy").click()
+    expect(variant.get_by_role("button", name="alloy")).to_have_attribute("aria-pressed", "true")
+    variant.get_by_role("button", name="steel").click()  # a wrong answer is answered anew
+    expect(variant.get_by_role("button", name="steel")).to_have_attribute("aria-pressed", "true")

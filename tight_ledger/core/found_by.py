@@ -1,7 +1,6 @@
 """What a spec is found by: the entries of each dimension, the texts, the years, and what a hit shows of it."""
 
 import hashlib
-from typing import Literal
 
 from tight_ledger.core.applicability import Applies
 from tight_ledger.core.base import Model, canonical
@@ -13,8 +12,9 @@ from tight_ledger.core.specs import Spec, System
 
 ANY_FROM, ANY_TO = 0, 9999
 """The years of a spec that states none."""
-CURRENT, DRAFT, BEHIND, WITHDRAWN = 0, 1, 2, 3
-"""How a revision stands in a search: worked to and checked, worked to and unchecked, not worked to, out of use."""
+CURRENT, DRAFT, WAITING, SUPERSEDED, WITHDRAWN = 0, 1, 2, 3, 4
+"""How a revision stands in a search: worked to and checked; worked to and unchecked; a draft behind one that is worked
+to; superseded; out of use."""
 LONGEST_FIGURE = 160
 NOT_WORTH_A_SEARCH = frozenset(
     {
@@ -135,13 +135,14 @@ def entries(spec: Spec) -> list[Entry]:
     ]
 
 
-def standing(found: dict[int, Status], revision: int) -> Literal[0, 1, 2, 3]:
+def standing(found: dict[int, Status], revision: int) -> int:
     """How a revision stands in a search, of the statuses of all revisions of its spec."""
-    if found[revision] == "withdrawn":
-        return 3
-    if in_force(found) != revision:
-        return 2
-    return 0 if found[revision] == "current" else 1
+    status = found[revision]
+    if status == "withdrawn":
+        return WITHDRAWN
+    if in_force(found) == revision:
+        return CURRENT if status == "current" else DRAFT
+    return WAITING if status == "draft" else SUPERSEDED
 
 
 def machine_names(machine: Machine) -> list[str]:

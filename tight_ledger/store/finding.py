@@ -1,22 +1,22 @@
 """What a search reads, and how it is kept: rows over a few dimensions whose entries are matched in process."""
 
 import gc
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, NamedTuple
 from uuid import UUID
 
-from sqlalchemy import Table, delete, select, tuple_, update
+from sqlalchemy import Table, delete, func, select, tuple_, update
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base import Model, canonical
-from tight_ledger.core.entries import Note
 from tight_ledger.core.finding import DIMENSIONS, Dimension, Level, Vocabulary
 from tight_ledger.core.found_by import (
-    BEHIND,
     CURRENT,
     DRAFT,
+    SUPERSEDED,
+    WAITING,
     Fastened,
     What,
     Who,
@@ -31,7 +31,8 @@ from tight_ledger.core.machines import Machine
 from tight_ledger.core.revisions import Status, statuses
 from tight_ledger.core.specs import Spec
 from tight_ledger.store import files
-from tight_ledger.store.tables import finding, finding_entries, finding_state, finding_texts, ledger, spec_revisions
+from tight_ledger.store.ledger import notes_of
+from tight_ledger.store.tables import finding, finding_entries, finding_state, finding_texts, spec_revisions
 
 FORM = 1
 """Raised when what a spec is found by changes: everything is then indexed again."""
@@ -211,10 +212,7 @@ async def rebuild(connection: AsyncConnection) -> int:
         if not some:
             break
         last = some[-1]
-        notes: dict[UUID, list[Note]] = {}
-        for row in await connection.execute(select(ledger.c.body).where(ledger.c.stream.in_(some)).order_by(ledger.c.stream, ledger.c.seq)):
-            note = Note.model_validate_json(row.body)
-            notes.setdefault(note.stream, []).append(note)
+        notes = await notes_of(connection, some)
         standing_of = {spec: statuses(said) for spec, said in notes.items()}
         found = await connection.execute(select(spec_revisions.c.content).where(spec_revisions.c.spec_id.in_(some)))
         specs = [Spec.model_validate_json(row.content) for row in found]
@@ -243,14 +241,18 @@ def statements(level: Level, fleet: frozenset[int], limit: int, texts: Iterable[
     if level.who is None:
         ours = replace(level, who=tuple(sorted(fleet)))
         parts = [_part(ours, f"standing = {where}", column, said, limit) for where in (CURRENT, DRAFT) for column in columns if fleet]
-        parts += [_part(level, f"standing = {where}", column, said, limit) for where in (CURRENT, DRAFT, BEHIND) for column in columns]
+        parts += [
+            _part(level, f"standing = {where}", column, said, limit)
+            for where in (CURRENT, DRAFT, WAITING, SUPERSEDED)
+            for column in columns
+        ]
         yield " UNION ALL ".join(parts)
         return
     ids = sorted(level.who, key=lambda entry: (entry not in fleet, entry))
     start, size = 0, FIRST_PIECE
     while start < len(ids):
         some = replace(level, who=tuple(ids[start : start + size]))
-        parts = [_part(some, f"standing <= {BEHIND}", column, said, limit, "standing") for column in columns]
+        parts = [_part(some, f"standing <= {SUPERSEDED}", column, said, limit, "standing") for column in columns]
         yield " UNION ALL ".join(parts)
         start, size = start + size, LATER_PIECE
 
@@ -307,3 +309,14 @@ async def in_force(connection: AsyncConnection, after: UUID, limit: int) -> list
     """Spec and revision of what is worked to, by id."""
     query = select(finding.c.spec_id, finding.c.revision).where(finding.c.standing.in_((CURRENT, DRAFT)), finding.c.spec_id > after)
     return [(row.spec_id, row.revision) for row in await connection.execute(query.distinct().order_by(finding.c.spec_id).limit(limit))]
+
+
+async def drafts(connection: AsyncConnection, used: Collection[tuple[UUID, int]], limit: int) -> tuple[list[tuple[UUID, int]], int]:
+    """Drafts as (spec, revision), those among `used` first, and how many there are."""
+    draft, first = finding.c.standing.in_((DRAFT, WAITING)), finding.c.ordinal == 0
+    query = select(finding.c.spec_id, finding.c.revision).where(draft, first).limit(limit)
+    found: list[tuple[UUID, int]] = []
+    for some in (query.where(tuple_(finding.c.spec_id, finding.c.revision).in_(used)), query) if used else (query,):
+        found += [(row.spec_id, row.revision) for row in await connection.execute(some)]
+    many = (await connection.execute(select(func.count()).select_from(finding).where(draft, first))).scalar_one()
+    return list(dict.fromkeys(found))[:limit], many

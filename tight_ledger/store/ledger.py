@@ -2,7 +2,7 @@
 
 import asyncio
 from collections import OrderedDict
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Protocol
@@ -198,9 +198,9 @@ async def notes(connection: AsyncConnection, stream: UUID) -> list[Note]:
     return [Note.model_validate_json(body) for _, body, _ in await read(connection, stream)]
 
 
-async def notes_by_stream(connection: AsyncConnection, subject: str) -> dict[UUID, list[Note]]:
-    """The entries of every stream of a subject that is not runs."""
-    query = select(ledger.c.body).where(ledger.c.subject == subject).order_by(ledger.c.stream, ledger.c.seq)
+async def notes_of(connection: AsyncConnection, streams: Collection[UUID]) -> dict[UUID, list[Note]]:
+    """The entries of some streams that are not runs'."""
+    query = select(ledger.c.body).where(ledger.c.stream.in_(streams)).order_by(ledger.c.stream, ledger.c.seq)
     found: dict[UUID, list[Note]] = {}
     for row in await connection.execute(query):
         note = Note.model_validate_json(row.body)

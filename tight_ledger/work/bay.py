@@ -13,6 +13,7 @@ from tight_ledger.core.followups import Due, Finished, pending
 from tight_ledger.core.machines import Machine, Meter
 from tight_ledger.core.outcomes import reasons
 from tight_ledger.core.specs import Spec
+from tight_ledger.core.vins import VinReading, read_vin
 from tight_ledger.store import files, runs
 from tight_ledger.store.runs import RunRow
 from tight_ledger.store.tables import backups
@@ -53,6 +54,7 @@ class MachineNow(Model):
     """A machine as it stands: what must not move, what is unfinished, what is due, its newest meter readings."""
 
     machine: Machine
+    vin: VinReading | None = None
     meters: tuple[Meter, ...]
     attention: tuple[Place, ...]
     followups: tuple[OpenFollowup, ...]
@@ -65,6 +67,7 @@ class Bay(Model):
     attention: tuple[Place, ...]
     followups: tuple[OpenFollowup, ...]
     to_check: tuple[ToCheck, ...]
+    to_check_in_all: int
     last_backup: datetime | None
 
 
@@ -185,10 +188,12 @@ async def bay(office: Office) -> Bay:
 
     async def work(connection: AsyncConnection) -> Bay:
         last = (await connection.execute(select(backups.c.at).order_by(backups.c.at.desc()).limit(1))).scalar()
+        waiting, many = await to_check(connection)
         return Bay(
             attention=tuple(await _attention(office, connection, None)),
             followups=tuple(await open_followups(office, connection)),
-            to_check=tuple(await to_check(connection)),
+            to_check=tuple(waiting),
+            to_check_in_all=many,
             last_backup=last.replace(tzinfo=UTC) if last is not None else None,
         )
 
@@ -212,6 +217,7 @@ async def machine_now(office: Office, machine_id: UUID) -> MachineNow:
             history.append(_place(await office.load(connection, row.id), machine, title))
         return MachineNow(
             machine=machine,
+            vin=read_vin(machine.vin),
             meters=tuple(meter for meter, _ in (await files.meters(connection, machine_id)).values()),
             attention=tuple(await _attention(office, connection, machine_id)),
             followups=tuple(await open_followups(office, connection, machine_id)),

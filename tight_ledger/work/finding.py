@@ -10,7 +10,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from tight_ledger.core.applicability import Applies, Question, fit, separating_question
 from tight_ledger.core.base import Model
 from tight_ledger.core.finding import MOST_TOKENS, Dimension, Level, Option, levels, match_word, options, tokens
-from tight_ledger.core.found_by import ANY_TO, BEHIND, CURRENT, Fastened, What, Who, machine_names, machine_words
+from tight_ledger.core.found_by import ANY_TO, CURRENT, WAITING, Fastened, What, Who, machine_names, machine_words
 from tight_ledger.core.machines import Machine
 from tight_ledger.core.specs import Spec
 from tight_ledger.core.vins import VinReading, read_vin
@@ -185,7 +185,7 @@ async def _rows(connection: AsyncConnection, search: _Search, most: int) -> list
                     break
             for row in sorted(rows, key=search.in_order):
                 if row.spec_id not in found and (machine is None or fit([_applies(row.applies)], machine) != "no"):
-                    (behind if row.standing == BEHIND else found).setdefault(row.spec_id, (row, machine))
+                    (behind if row.standing >= WAITING else found).setdefault(row.spec_id, (row, machine))
             if len(found) > most:
                 return
 
@@ -220,7 +220,7 @@ def _hit(search: _Search, row: Row, machine: Machine | None) -> Hit:
         summary=f"{held.threads} · {row.figure} · {held.hand}",
         positions=what.positions,
         checked=row.standing == CURRENT,
-        behind=row.standing == BEHIND,
+        behind=row.standing >= WAITING,
         machine=machine,
         fleet=fleet,
         why=tuple(dict.fromkeys(_why(word, known, years) for word in search.words)),
@@ -254,7 +254,7 @@ async def find(office: Office, asked: str, machine_id: UUID | None, narrow: Narr
         hits = [_hit(search, row, machine) for row, machine in rows[:most]]
         question = None
         if search.picked is not None:
-            question = separating_question([[_applies(row.applies)] for row, _ in rows if row.standing != BEHIND], search.picked)
+            question = separating_question([[_applies(row.applies)] for row, _ in rows if row.standing < WAITING], search.picked)
         machines = [machine for machine, rest, _ in search.named() if not rest] if search.picked is None and search.words else []
         vin = next((reading for word in search.words if (reading := read_vin(word)) is not None), None)
         return Found(hits=tuple(hits), more=len(rows) > most, machines=tuple(machines), machine=search.picked, question=question, vin=vin)

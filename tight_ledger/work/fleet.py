@@ -9,6 +9,7 @@ from tight_ledger.core.base import Invalid, Model
 from tight_ledger.core.entries import Note
 from tight_ledger.core.machines import Machine, Meter, MeterKind
 from tight_ledger.core.tools.wrenches import Wrench
+from tight_ledger.core.vins import read_vin
 from tight_ledger.store import files, finding, ledger
 from tight_ledger.store.ids import new_id
 from tight_ledger.work.office import Actor, Office
@@ -43,12 +44,16 @@ async def file_machine(office: Office, machine: Machine, actor: Actor | None = N
 
 
 class NewMachine(Model):
-    """Two fields: the fleet number, and maker and model in one; meters if it has any."""
+    """Two fields: the fleet number, and maker and model in one; what else it has may be left out."""
 
     id: UUID
     fleet_number: str = Field(min_length=1, max_length=40)
     maker_model: str = Field(min_length=3, max_length=160)
     meters: tuple[MeterKind, ...] = ()
+    registration: str = Field(default="", max_length=16)
+    vin: str = Field(default="", max_length=40)
+    serial: str = Field(default="", max_length=40)
+    year: int | None = Field(default=None, ge=1900, le=2100)
 
 
 async def add_machine(office: Office, actor: Actor, request: NewMachine) -> Machine:
@@ -60,7 +65,13 @@ async def add_machine(office: Office, actor: Actor, request: NewMachine) -> Mach
     maker, _, model = request.maker_model.strip().partition(" ")
     if not model.strip():
         raise Invalid("maker_model", f"“{request.maker_model}” names no model.", "Write maker and model: Fennick Causeway 12.")
-    machine = Machine(id=request.id, fleet_number=request.fleet_number.strip(), maker=maker, model=model.strip(), meters=request.meters)
+    vin = request.vin.strip().upper()
+    if vin and read_vin(vin) is None:
+        raise Invalid("vin", f"“{vin}” is no VIN: it has {len(vin)} characters.", "It has 17 letters and figures, none of them I, O or Q.")
+    machine = Machine(
+        id=request.id, fleet_number=request.fleet_number.strip(), maker=maker, model=model.strip(), meters=request.meters, vin=vin,
+        registration=request.registration.strip(), serial=request.serial.strip(), year=request.year,
+    )  # fmt: skip
     return await file_machine(office, machine, actor)
 
 

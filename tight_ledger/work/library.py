@@ -63,6 +63,10 @@ class ToCheck(Model):
     used: int
 
 
+MOST_TO_CHECK = 50
+"""So many drafts are listed in the bay; the rest is counted."""
+
+
 class Withdraw(Model):
     """Why a revision is no longer worked to."""
 
@@ -267,21 +271,21 @@ async def differences(office: Office, spec_id: UUID, old: int, new: int) -> tupl
     return await office.database.run(work)
 
 
-async def to_check(connection: AsyncConnection) -> list[ToCheck]:
-    """The drafts that wait for a second person, those that were worked to first."""
-    names = {p.id: p.name for p in await people.everybody(connection)}
+async def to_check(connection: AsyncConnection) -> tuple[list[ToCheck], int]:
+    """Drafts that wait for a second person, those that were worked to first, and how many there are in all."""
     used = await runs.count_by_revision(connection)
+    found, many = await finding.drafts(connection, list(used), MOST_TO_CHECK)
+    specs = {(spec.id, spec.revision): spec for spec in await files.specs(connection, found)}
+    notes = await ledger.notes_of(connection, {spec for spec, _ in found})
+    names = {p.id: p.name for p in await people.everybody(connection)}
     waiting = []
-    for spec_id, notes in (await ledger.notes_by_stream(connection, "spec")).items():
-        for revision, status in statuses(notes).items():
-            if status == "draft":
-                spec = await files.spec(connection, spec_id, revision)
-                entered = next(n for n in notes if n.kind == "entered" and n.revision == revision)
-                waiting.append(
-                    ToCheck(
-                        spec=spec_id, revision=revision, title=spec.title, used=used.get((spec_id, revision), 0),
-                        maker_model=", ".join(f"{a.maker} {a.model}" for a in spec.applies_to),
-                        entered_by=names.get(entered.by, "") if entered.by else "",
-                    )
-                )  # fmt: skip
-    return sorted(waiting, key=lambda one: (-one.used, one.title))
+    for (spec_id, revision), spec in specs.items():
+        entered = next(n for n in notes[spec_id] if n.kind == "entered" and n.revision == revision)
+        waiting.append(
+            ToCheck(
+                spec=spec_id, revision=revision, title=spec.title, used=used.get((spec_id, revision), 0),
+                maker_model=", ".join(f"{a.maker} {a.model}" for a in spec.applies_to),
+                entered_by=names.get(entered.by, "") if entered.by else "",
+            )
+        )  # fmt: skip
+    return sorted(waiting, key=lambda one: (-one.used, one.title)), many

@@ -1222,6 +1222,8 @@ export interface components {
             last_backup: string | null;
             /** To Check */
             to_check: components["schemas"]["ToCheck"][];
+            /** To Check In All */
+            to_check_in_all: number;
         };
         /**
          * Card
@@ -2174,6 +2176,7 @@ export interface components {
             machine: components["schemas"]["Machine"];
             /** Meters */
             meters: components["schemas"]["Meter"][];
+            vin?: components["schemas"]["VinReading"] | null;
         };
         /**
          * Me
@@ -2380,7 +2383,7 @@ export interface components {
         };
         /**
          * NewMachine
-         * @description Two fields: the fleet number, and maker and model in one; meters if it has any.
+         * @description Two fields: the fleet number, and maker and model in one; what else it has may be left out.
          */
         NewMachine: {
             /** Fleet Number */
@@ -2397,6 +2400,23 @@ export interface components {
              * @default []
              */
             meters: ("km" | "miles" | "hours")[];
+            /**
+             * Registration
+             * @default
+             */
+            registration: string;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
+            /**
+             * Vin
+             * @default
+             */
+            vin: string;
+            /** Year */
+            year?: number | null;
         };
         /**
          * NewPerson

@@ -15,11 +15,23 @@ export function AddMachine() {
   const [fleetNumber, setFleetNumber] = useState("");
   const [makerModel, setMakerModel] = useState("");
   const [meters, setMeters] = useState<Schemas["Meter"]["kind"][]>([]);
+  const [plate, setPlate] = useState({ registration: "", vin: "", serial: "", year: "" });
+  const line = (name: keyof typeof plate) => ({
+    value: plate[name],
+    onChange: (event: React.ChangeEvent<HTMLInputElement>) => setPlate({ ...plate, [name]: event.target.value }),
+  });
   const add = useMutation({
     mutationFn: () =>
       ask(
         api.POST("/api/machines", {
-          body: { id: newId(), fleet_number: fleetNumber, maker_model: makerModel, meters },
+          body: {
+            id: newId(),
+            fleet_number: fleetNumber,
+            maker_model: makerModel,
+            meters,
+            ...plate,
+            year: plate.year ? Number(plate.year) : null,
+          },
         }),
       ),
     onSuccess: async (machine) => {
@@ -57,6 +69,10 @@ export function AddMachine() {
           </button>
         ))}
       </fieldset>
+      <Field label="Registration" {...line("registration")} />
+      <Field label="VIN" hint="17 characters, from the plate" {...line("vin")} />
+      <Field label="Serial number" {...line("serial")} />
+      <Field label="Model year" inputMode="numeric" {...line("year")} />
     </FormFrame>
   );
 }

@@ -17,7 +17,7 @@ export function CellField({ label, hint, value, faults, options, wide = false, o
   const wrong = faults.length > 0;
   const look = `w-full bg-base-100 ${wrong ? "border-error border-2" : ""}`;
   return (
-    <div className={`flex flex-col gap-1 ${wide ? "sm:col-span-2" : ""}`}>
+    <div className={`flex flex-col gap-1 ${wide ? "xl:col-span-2" : ""}`}>
       <label className="font-bold" htmlFor={id}>
         {label}
       </label>

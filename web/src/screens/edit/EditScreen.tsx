@@ -59,7 +59,7 @@ export function EditScreen() {
   const setHead = (head: Draft["head"]) => change({ ...draft, head });
   return (
     <Frame title={id ? `${draft.head.title ?? ""}, revision ${draft.head.revision}` : "A whole spec"}>
-      <div className="grid gap-6 p-4 lg:grid-cols-[1fr_minmax(0,30rem)]">
+      <div className="grid gap-6 p-4 md:grid-cols-[minmax(0,1fr)_21rem] xl:grid-cols-[minmax(0,1fr)_30rem]">
         <form
           className="flex min-w-0 flex-col gap-6"
           onSubmit={(event) => {
@@ -96,7 +96,7 @@ export function EditScreen() {
             Put it on file, unchecked
           </button>
         </form>
-        <section aria-label="preview" className="lg:sticky lg:top-0 lg:h-[calc(100dvh-9rem)] lg:overflow-y-auto">
+        <section aria-label="preview" className="md:sticky md:top-0 md:h-[calc(100dvh-9rem)] md:overflow-y-auto">
           <Trouble error={failed} />
           {preview && (
             <PreviewPane

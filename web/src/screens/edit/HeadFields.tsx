@@ -92,7 +92,7 @@ export function HeadFields({ head, faults, onChange }: Props) {
   const { data: columns } = useQuery(columnsQuery);
   const first = (head.revision ?? "1") === "1";
   return SECTIONS.map((section) => (
-    <fieldset key={section.say} className="grid gap-3 sm:grid-cols-2">
+    <fieldset key={section.say} className="grid gap-3 xl:grid-cols-2">
       <legend className="mb-2 text-lg font-bold">{section.say}</legend>
       {section.cells
         .filter(([name]) => name !== "change" || !first)

@@ -83,7 +83,7 @@ export function StepRows({ steps, faults, onChange }: Props) {
       <ol className="flex flex-col gap-3">
         {steps.map((step, index) => (
           <li key={keyOf(step)} className="border-base-300 border-l-8 pl-3" aria-label={`step ${index + 1}`}>
-            <div className="grid gap-2 sm:grid-cols-3">
+            <div className="grid gap-2 xl:grid-cols-3">
               {LABELS.filter(([name]) => !(LEFT_OUT[step.kind ?? ""] ?? []).includes(name)).map(([name, label]) => (
                 <CellField
                   key={name}

@@ -35,6 +35,7 @@ export function Bay() {
               </li>
             ))}
           </ul>
+          {bay.to_check_in_all > bay.to_check.length && <p>and {bay.to_check_in_all - bay.to_check.length} more</p>}
         </section>
       )}
       <section aria-label="machines" className="flex flex-col gap-2">

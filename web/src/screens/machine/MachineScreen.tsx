@@ -6,6 +6,7 @@ import { moment, standingWords } from "../../parts/format";
 import { Followups, Places } from "../../parts/Standing";
 import { Waiting } from "../../parts/Waiting";
 import { MeterEntry } from "./MeterEntry";
+import { Variant } from "./Variant";
 
 /** One machine as it stands, and what was done on it. */
 export function MachineScreen() {
@@ -18,7 +19,6 @@ export function MachineScreen() {
     machine.registration,
     machine.vin && `VIN ${machine.vin}`,
     machine.serial && `serial ${machine.serial}`,
-    ...Object.entries(machine.variant ?? {}).map(([name, value]) => `${name}: ${value}`),
   ].filter(Boolean);
   return (
     <Frame
@@ -42,6 +42,8 @@ export function MachineScreen() {
           </a>
         </p>
         {facts.length > 0 && <p>{facts.join(" · ")}</p>}
+        {now.vin?.warning && <p className="border-warning border-l-8 pl-4">{now.vin.warning}</p>}
+        <Variant machine={machine} />
         <MeterEntry now={now} />
         {now.followups.length > 0 && (
           <section aria-label="follow-ups">

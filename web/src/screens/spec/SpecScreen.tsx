@@ -29,7 +29,7 @@ export function SpecScreen() {
         </Link>
       }
     >
-      <div className="grid gap-6 p-4 md:grid-cols-[1fr_minmax(0,26rem)]">
+      <div className="grid gap-6 p-4 md:grid-cols-[minmax(0,1fr)_18rem] lg:grid-cols-[minmax(0,1fr)_26rem]">
         <section aria-label="figure" className="flex flex-col gap-4">
           <Trust file={file} />
           <Figures sheet={sheet} />

@@ -1,0 +1,126 @@
+"""Every kind of step, read aloud."""
+
+from pathlib import Path
+
+import pytest
+
+from tests.core.play import wheel_spec
+from tight_ledger.core.plans import Policy
+from tight_ledger.core.sheets import headline, sheet
+from tight_ledger.core.step_words import read_aloud
+from tight_ledger.demo import load
+from tight_ledger.formats.tables import read_csv
+
+DEMO = {
+    f"{one.spec.applies_to[0].model} {one.spec.title}": one.spec for one in read_csv(Path(load.__file__).parent / "specs.csv") if one.spec
+}
+ANGLE = {"quantity": "angle", "low": 85, "high": 95}
+
+
+def aloud(name, procedure="tighten"):
+    spec = DEMO[name]
+    lines = list(read_aloud(spec, spec.procedures[procedure], Policy()))
+    return [("  " * line.depth) + " ".join([line.words, *(f"[{one.of or 'all'} {one.written}]" for one in line.figures)]) for line in lines]
+
+
+@pytest.mark.parametrize(
+    ("name", "lines"),
+    [
+        (
+            "Capstan 9 Drum hub bearing",
+            [
+                "the adjusting nut to the figure (while you turn the drum) [all 235–255 N·m]",
+                "loosen the adjusting nut",
+                "the adjusting nut to the figure (while you turn the drum) [all 58–66 N·m]",
+                "the adjusting nut back 1 position",
+                "again until play is in the band, at most 5 times:",
+                "  measure end play [all 0.04–0.11 mm]",
+                "and between two tries:",
+                "  if play was high: the adjusting nut on to the next slot, at most 35°",
+                "  if play was low: the adjusting nut back 1 position",
+                "Fit the lock",
+            ],
+        ),
+        (
+            "Standfast 300 Connecting rod caps, by stretch",
+            [
+                "The stretch gauge reads nought on each loose bolt",
+                "measure gauge zero",
+                "again until stretch is high or in the band, at most 4 times:",
+                "  first one rung higher: 51–53 N·m, 56–58 N·m, 61–63 N·m, 66–68 N·m",
+                "  measure bolt stretch [all 0.14–0.19 mm]",
+                "if stretch was high: stop: replace this bolt",
+                "others to the figure that t ended on",
+            ],
+        ),
+        (
+            "Bollard 25 Sump, with sealant",
+            [
+                "again until snug is in time, at most 2 times:",
+                "  Lay the bead, 3 mm, inside the holes",
+                "  all to the figure (within 9 min of bead) [all 5–6 N·m]",
+                "and between two tries:",
+                "  loosen all (in reverse order)",
+                "  Wipe both flanges clean and dry",
+                "all to the figure (not before 30 min after bead) [all 10–12 N·m]",
+            ],
+        ),
+    ],
+)
+def test_a_procedure_as_a_mechanic_would_read_it(name, lines):
+    assert aloud(name) == lines
+
+
+def test_kinds_and_groups_are_named():
+    assert "all to the figure [long and short 33–37 N·m] [m8 8–10 N·m]" in aloud("Pintle 40 Cylinder head")
+    assert "long and short on by the angle [long 101–109°] [short 81–89°]" in aloud("Pintle 40 Cylinder head")
+    assert "4 times:" in aloud("Lapwing Rocker shaft")
+    assert "  all 2 turns on" in aloud("Lapwing Rocker shaft")
+    assert "  all back 2 turns (in reverse order)" in aloud("Lapwing Rocker shaft", "remove")
+
+
+@pytest.mark.parametrize(
+    ("step", "words"),
+    [
+        ({"kind": "rotate", "turns": 1, "what": "hub"}, "turn the hub 1 time"),
+        ({"kind": "loosen", "amount": 30, "unit": "deg", "of": ["1", "2"]}, "no. 1 and no. 2 back 30°"),
+        ({"kind": "measure", "what": "backlash", "readings": 4, "take": "max"}, "measure backlash, 4 readings, the largest"),
+        ({"kind": "align", "at_most_deg": 20, "way": "back"}, "all back to the next slot, at most 20°"),
+        ({"kind": "do", "say": "choose", "options": [{"key": "a", "say": "thin"}, {"key": "b"}]}, "choose: thin, b"),
+        ({"kind": "each", "steps": [], "over": None}, "each fastener, one finished before the next:"),
+        ({"kind": "torque", "share": 1, "plus": "drag"}, "all to the figure, plus what drag read"),
+        ({"kind": "turns", "turns": 1, "order": "rail"}, "all 1 turn on (in the order “rail”)"),
+        ({"kind": "stop"}, "stop: a lead decides"),
+    ],
+)
+def test_the_other_kinds(step, words):
+    spec = wheel_spec(steps=[{"id": "x", **step}])
+    assert next(read_aloud(spec, spec.procedures["tighten"], Policy())).words == words
+
+
+@pytest.mark.parametrize(
+    ("name", "kind", "said"),
+    [
+        ("Lapwing Cylinder head", "long", "28–32 N·m → 48–52 N·m → 58–62 N·m → 88–92°"),
+        ("Lapwing Cylinder head", "short", "23–27 N·m → 38–42 N·m → 48–52 N·m → 88–92° → 58–62°"),
+        ("Lapwing Main bearing caps", "cap bolt", "53–57 N·m → loosen → 28–32 N·m → 88–92°"),
+        ("Causeway 12 Pinion nut, crush sleeve", "pinion nut", "rotating drag 1.6–2.4 N·m"),
+        ("Causeway 12 Rear wheel nuts", "stud", "565–605 N·m"),
+    ],
+)
+def test_the_figure_at_the_top_is_what_is_written_stage_after_stage(name, kind, said):
+    assert headline(DEMO[name], kind)[0] == said
+
+
+def test_the_sheet_says_what_is_new_and_what_stands_where():
+    said = sheet(DEMO["Lapwing Rocker shaft"], Policy())
+    assert said.parts == ("The thin-bodied bolt stands at 5: oil flows past it into the shaft.",)
+    assert "New long each time." in sheet(DEMO["Lapwing Cylinder head"], Policy()).parts
+    assert sheet(DEMO["Causeway 12 Front cover"], Policy()).threads == "6 × M8, 2 × M10"
+    assert "m10 at 4, 8: through the water pump." in sheet(DEMO["Causeway 12 Front cover"], Policy()).parts
+    assert [procedure.name for procedure in sheet(DEMO["Causeway 12 Rear wheel nuts"], Policy()).procedures] == ["tighten", "retorque"]
+
+
+def test_only_a_wheel_comes_off():
+    assert "can come off" in sheet(DEMO["Causeway 12 Rear wheel nuts"], Policy()).caution
+    assert "can come off" not in sheet(DEMO["Lapwing Sump"], Policy()).caution

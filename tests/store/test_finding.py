@@ -1,0 +1,128 @@
+"""The index: what it finds is what a look at every spec would find; made again it is the same."""
+
+import random
+from uuid import UUID, uuid4
+
+import pytest
+from sqlalchemy import text
+
+from tests.core.play import wheel_spec
+from tight_ledger.core.finding import match_word, tokens
+from tight_ledger.core.found_by import entries
+from tight_ledger.core.people import Person
+from tight_ledger.store import finding
+from tight_ledger.store.database import Database
+from tight_ledger.store.files import Filed
+from tight_ledger.store.server import SERVING
+from tight_ledger.work import library
+from tight_ledger.work.finding import MOST_HITS, Narrow, find
+from tight_ledger.work.office import Actor, Office, index
+
+MAKERS, MODELS = ("Aldby", "Brackholm", "Cormden", "Dunnford"), ("Heron 10", "Heron 12", "Curlew", "Teal 4")
+TITLES = ("Rear wheel nuts", "Front wheel nuts", "Cylinder head", "Sump", "Hub nut", "Drum cap")
+QUESTIONS = (
+    "aldby",
+    "wheel",
+    "rear wheel",
+    "heron 10 head",
+    "10",
+    "brackholm sump",
+    "curlw hub",
+    "cormden front nuts",
+    "te",
+    "8 heron",
+    "m20x1.5",
+)
+
+
+@pytest.fixture(scope="module")
+def specs():
+    dice = random.Random(11)
+    made = []
+    for number in range(240):
+        applies = {"maker": dice.choice(MAKERS), "model": dice.choice(MODELS)}
+        count, thread = dice.choice((6, 8, 10)), dice.choice(("M20×1.5", "M22×1.5"))
+        spec = wheel_spec(
+            count, id=UUID(int=dice.getrandbits(128), version=4), title=dice.choice(TITLES), joint="joint", applies_to=[applies]
+        )
+        kinds = {"stud": spec.layout.kinds["stud"].model_copy(update={"thread": thread})}
+        made.append(spec.model_copy(update={"layout": spec.layout.model_copy(update={"kinds": kinds}), "seat": f"seat {number % 7}"}))
+    return made
+
+
+@pytest.fixture
+async def office(server, specs):
+    opened = Office(Database(server.url(SERVING)))
+    actor = Actor(Person(id=uuid4(), name="Ada", role="mechanic"), uuid4())
+    filed = [Filed.of(spec) for spec in specs]
+    half = len(filed) // 2
+    await opened.database.run(lambda c: library.file_specs(opened, c, actor, filed[:half], actor), transaction=True)
+    await opened.database.run(lambda c: library.file_specs(opened, c, actor, filed[half:]), transaction=True)
+    yield opened
+    await opened.database.close()
+
+
+def fits(asked, spec):
+    """Whether every word matches something that the spec is found by."""
+    entry = entries(spec)[0]
+    said = [word for part in (entry.who, entry.what, entry.fasteners) for word in (*part.strong(), *part.words())]
+    return all(match_word(word, said) is not None for word in tokens(asked) if word != "nuts")
+
+
+@pytest.mark.parametrize("asked", QUESTIONS)
+async def test_every_hit_fits_and_none_is_missing(office, specs, asked):
+    expected = {spec.id for spec in specs if fits(asked, spec)}
+    found = await find(office, asked, None, most=400)
+    assert {hit.spec for hit in found.hits} == expected
+    few = await find(office, asked, None)
+    assert len(few.hits) == min(len(expected), MOST_HITS)
+    assert few.more == (len(expected) > MOST_HITS)
+
+
+async def test_the_checked_come_before_the_unchecked(office):
+    found = await find(office, "heron", None, most=400)
+    checked = [hit.checked for hit in found.hits]
+    assert True in checked
+    assert False in checked
+    assert checked == sorted(checked, reverse=True)
+
+
+async def test_a_facet_is_a_wall(office, specs):
+    found = await find(office, "wheel", None, Narrow(maker="Aldby", model="Teal 4"), most=400)
+    expected = {s.id for s in specs if "wheel" in s.title and (s.applies_to[0].maker, s.applies_to[0].model) == ("Aldby", "Teal 4")}
+    assert {hit.spec for hit in found.hits} == expected
+
+
+async def test_made_again_the_index_is_the_same(office):
+    tables = ("finding", "finding_texts")
+    entries_ = "SELECT dimension, id, content FROM finding_entries ORDER BY dimension, id"
+
+    async def everything(connection):
+        rows = [sorted(map(str, await connection.execute(text(f"SELECT * FROM {table}")))) for table in tables]
+        return rows, list(map(tuple, await connection.execute(text(entries_))))
+
+    await office.database.run(lambda c: c.execute(text("UPDATE finding_state SET form = 0")), transaction=True)
+    await index(office)
+    before = await office.database.run(everything)
+    assert await index(office) == 0
+    await office.database.run(lambda c: c.execute(text("UPDATE finding_state SET form = 0")), transaction=True)
+    assert await index(office) >= 240
+    assert await office.database.run(everything) == before
+
+
+async def test_another_process_hears_of_new_entries(office, server):
+    other = Office(Database(server.url(SERVING)))
+    model = f"New{uuid4().hex[:6]}"
+    assert (await find(other, model, None)).hits == ()
+    spec = Filed.of(wheel_spec(id=uuid4(), applies_to=[{"maker": "Aldby", "model": model}]))
+    await office.database.run(lambda c: library.file_specs(office, c, None, [spec]), transaction=True)
+    assert len((await find(other, model, None)).hits) == 1
+    await other.database.close()
+
+
+async def test_a_long_list_is_read_in_pieces_until_there_is_enough(office):
+    catalogue = await office.database.run(office.catalogue)
+    who = tuple(catalogue.entries["who"])
+    level = finding.Level(score=1, who=who)
+    sizes = [sql.count(",") for sql in finding.statements(level, frozenset(), 31)]
+    assert len(sizes) == 1 + max(0, -(-(len(who) - finding.FIRST_PIECE) // finding.LATER_PIECE))
