@@ -3,7 +3,7 @@
 from pathlib import Path
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from tests.core.play import SHORT, wheel_spec
@@ -49,6 +49,7 @@ TEXT = st.text(st.characters(codec="utf-8", exclude_categories=("Cs", "Cc")), ma
 
 
 @settings(max_examples=60)
+@example(title="0", cautions=[], tell={}, low=1.0, more=0.0, share=1.609375, say="", order=[str(n) for n in range(1, 11)])
 @given(
     title=TEXT.filter(bool), cautions=st.lists(TEXT, max_size=3), tell=st.dictionaries(TEXT.filter(bool), TEXT, max_size=2),
     low=st.floats(0.5, 900), more=st.floats(0, 300), share=st.floats(0.01, 2), say=TEXT, order=st.permutations([str(n) for n in range(1, 11)]),

@@ -11,12 +11,13 @@ from tight_ledger.core.estimates import Estimate, conditions, estimate
 from tight_ledger.core.revisions import Difference
 from tight_ledger.core.specs import MinimalSpec, Spec
 from tight_ledger.core.threads import classes
-from tight_ledger.core.tools.wrenches import Wrench
+from tight_ledger.core.tools.crib import Choice, rank
+from tight_ledger.core.tools.scales import Scale, read, scale
+from tight_ledger.core.tools.wrenches import Setting, Wrench
 from tight_ledger.work import finding, fleet, library, specs
 from tight_ledger.work.finding import Facets, Found, Narrow
 from tight_ledger.work.library import History, Withdraw
 from tight_ledger.work.specs import ModelFile, Preview, SpecFile, Written
-from tight_ledger.work.starting import WrenchChoice, wrench_choices
 
 Asked = Annotated[str, Query(max_length=200)]
 Affirmed = Annotated[tuple[str, ...], Query(description="what was asked, and answered with yes")]
@@ -145,14 +146,26 @@ async def estimate_torque(
 
 
 @router.get("/specs/{spec_id}/wrenches", operation_id="list_wrench_choices")
-async def list_wrench_choices(spec_id: UUID, office: TheOffice, actor: SignedIn, procedure: str = "tighten") -> list[WrenchChoice]:
+async def list_wrench_choices(spec_id: UUID, office: TheOffice, actor: SignedIn, procedure: str = "tighten") -> list[Choice]:
     """The crib's wrenches: what each is set to, or why it cannot do it."""
     shop = await office.shop()
     file = await specs.spec_file(office, spec_id)
-    return wrench_choices(file.spec, procedure, await fleet.wrenches(office), shop.policy)
+    return rank(file.spec, procedure, await fleet.wrenches(office), shop.policy)
 
 
 @router.post("/wrenches", operation_id="add_wrench", status_code=201)
 async def add_wrench(request: Wrench, office: TheOffice, actor: SignedIn) -> Wrench:
     """Put a wrench into the crib."""
     return await fleet.add_wrench(office, request)
+
+
+@router.get("/wrenches/{wrench_id}/scale", operation_id="set_scale")
+async def set_scale(wrench_id: UUID, figure: float, office: TheOffice, actor: SignedIn) -> Scale:
+    """A wrench's scale set to a figure."""
+    return scale(await fleet.wrench(office, wrench_id), figure)
+
+
+@router.get("/wrenches/{wrench_id}/reading", operation_id="read_scale")
+async def read_scale(wrench_id: UUID, line: float, office: TheOffice, actor: SignedIn, thimble: float = 0) -> Setting:
+    """What a wrench is set to on which a person sees a line and a mark of the thimble."""
+    return read(await fleet.wrench(office, wrench_id), line, thimble)

@@ -134,8 +134,11 @@ def _move_figure(step: Step, rest: dict[str, Any], row: dict[str, str]) -> None:
         row["figure"] = f"{LADDER} {cells.BETWEEN.join(rung['written'] for rung in rest.pop('ladder'))}"
     if "found" in rest:
         row["figure"] = f"{FOUND}{rest.pop('found')}"
-    if "share" in rest and round(round(rest["share"] * 100, 4) / 100, 6) == rest["share"]:
-        row["figure"] = f"{rest.pop('share') * 100:.6g} %"
+    if "share" in rest:
+        text = f"{rest['share'] * 100:.10g} %"
+        if _read_figure(text, "torque", "").get("share") == rest["share"]:
+            rest.pop("share")
+            row["figure"] = text
 
 
 def _retyped(band: Band) -> bool:

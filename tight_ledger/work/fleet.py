@@ -5,7 +5,7 @@ from uuid import UUID
 from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Invalid, Model
+from tight_ledger.core.base import Invalid, Model, NotOnFile
 from tight_ledger.core.entries import Note
 from tight_ledger.core.machines import Machine, Meter, MeterKind
 from tight_ledger.core.tools.wrenches import Wrench
@@ -126,6 +126,18 @@ async def read_meter(office: Office, actor: Actor, machine_id: UUID, meter: Mete
 async def wrenches(office: Office) -> list[Wrench]:
     """Every wrench in the crib."""
     return await office.database.run(files.wrenches)
+
+
+async def wrench(office: Office, wrench_id: UUID) -> Wrench:
+    """One wrench.
+
+    Raises:
+        NotOnFile: none has this id.
+    """
+    found = next((one for one in await wrenches(office) if one.id == wrench_id), None)
+    if found is None:
+        raise NotOnFile("wrench", "No wrench in the crib has this id.", "Pick one from the list.")
+    return found
 
 
 async def add_wrench(office: Office, wrench: Wrench) -> Wrench:

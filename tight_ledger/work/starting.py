@@ -13,24 +13,15 @@ from tight_ledger.core.base import Invalid, Model, MustAsk, NotOnFile, Stale, di
 from tight_ledger.core.compiling import compile_plan
 from tight_ledger.core.entries import Entry, Note, Started
 from tight_ledger.core.machines import Machine, Meter, Position, meter_warning
-from tight_ledger.core.plans import Policy, Tooling
-from tight_ledger.core.quantities import Shown
+from tight_ledger.core.plans import Tooling
 from tight_ledger.core.revisions import statuses
 from tight_ledger.core.specs import Spec
-from tight_ledger.core.tools.wrenches import Wrench
+from tight_ledger.core.tools.crib import judge
 from tight_ledger.store import files, ledger, runs
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.runs import RunRow
 from tight_ledger.work.bay import Standing, open_followups, place_standing
 from tight_ledger.work.office import Actor, Office
-
-
-class WrenchChoice(Model):
-    """A wrench, and either what it will be set to, stage by stage, or why it cannot do the job."""
-
-    wrench: Wrench
-    settings: tuple[Shown, ...] = ()
-    refused: str = ""
 
 
 class Start(Model):
@@ -47,21 +38,6 @@ class Start(Model):
     proof: str = Field(max_length=200)
     at_device: datetime
     affirmed: tuple[str, ...] = ()
-
-
-def wrench_choices(spec: Spec, procedure: str, wrenches: list[Wrench], policy: Policy) -> list[WrenchChoice]:
-    """The short list: those that can do it first, finest marks first."""
-    choices = []
-    for wrench in wrenches:
-        try:
-            plan = compile_plan(spec, procedure, (Tooling(wrench=wrench),), policy)
-        except Invalid as refusal:
-            choices.append(WrenchChoice(wrench=wrench, refused=refusal.fault))
-            continue
-        settings = [pull.setting for one in plan.passes if one.kind in ("torque", "check") for pull in one.pulls[:1]]
-        figures = dict.fromkeys(f"{setting.figure:g}" for setting in settings if setting is not None)
-        choices.append(WrenchChoice(wrench=wrench, settings=tuple(Shown(figure=f, unit=wrench.unit) for f in figures)))
-    return sorted(choices, key=lambda c: (bool(c.refused), c.wrench.graduation / c.wrench.highest))
 
 
 def require_applies(spec: Spec, machine: Machine) -> None:
@@ -149,6 +125,8 @@ async def start(office: Office, actor: Actor, request: Start) -> UUID:
             raise NotOnFile("wrench", "No wrench in the crib has this id.", "Pick one from the list.")
         tooling = (Tooling(wrench=wrench),)
         plan = compile_plan(spec, request.procedure, tooling, shop.policy)
+        if refused := judge(spec, request.procedure, wrench, shop.policy).refused:
+            raise Invalid("wrench", refused, "Pick one that the list offers.")
         place = await place_standing(office, connection, machine.id, request.position.key, spec.joint)
         if place is not None and place.standing is None:
             raise Stale("position", f"A run on {request.position.words} is not finished.", "Open it from the machine and finish it first.")

@@ -1,6 +1,7 @@
 """A wrench: what it reaches, and the marks at which it can be set."""
 
 import math
+from typing import Literal
 from uuid import UUID
 
 from pydantic import Field
@@ -8,9 +9,19 @@ from pydantic import Field
 from tight_ledger.core.base import Invalid, Model
 from tight_ledger.core.quantities import Band, TorqueUnit, from_nm, to_nm
 
+Construction = Literal["click", "slipper", "beam", "dial", "electronic", "electronic with angle"]
+SET_BEFOREHAND: frozenset[str] = frozenset({"click", "slipper", "electronic", "electronic with angle"})
+"""Constructions that are set to a mark; a beam or a dial is watched instead."""
+VERIFIED_FROM = 0.20
+"""A wrench is verified from this share of its maximum up (ISO 6789-1)."""
+
 
 class Wrench(Model):
-    """A click wrench with one scale. Lowest, highest and graduation are in the unit of the scale."""
+    """A torque wrench with one scale. Lowest, highest and graduations are in the unit of the scale.
+
+    `graduation` is the finest step that it can be set to: the thimble's, or the scale's own. `body_graduation` is the
+    step between the lines on the body, where there is a thimble below it.
+    """
 
     id: UUID
     name: str
@@ -19,6 +30,17 @@ class Wrench(Model):
     lowest: float = Field(gt=0)
     highest: float = Field(gt=0)
     graduation: float = Field(gt=0)
+    construction: Construction = "click"
+    body_graduation: float | None = Field(default=None, gt=0)
+    lever_mm: float | None = Field(default=None, gt=0, le=5_000)
+    """From the drive to the middle of the grip."""
+    serial: str = Field(default="", max_length=40)
+    owner: str = Field(default="", max_length=80)
+
+    @property
+    def verified_from(self) -> float:
+        """The least figure at which it is verified, in the unit of its scale."""
+        return max(self.lowest, VERIFIED_FROM * self.highest)
 
 
 class Setting(Model):

@@ -1,0 +1,82 @@
+"""Which wrench of the crib can do a joint: what speaks for it and against it, and what it is set to, pass by pass."""
+
+from collections.abc import Collection, Iterable
+
+from tight_ledger.core.base import Invalid, Model
+from tight_ledger.core.compiling import compile_passes
+from tight_ledger.core.plans import Policy, Tooling
+from tight_ledger.core.quantities import Band, Shown, from_nm
+from tight_ledger.core.specs import Spec
+from tight_ledger.core.tools.scales import Scale, scale
+from tight_ledger.core.tools.wrenches import SET_BEFOREHAND, Wrench
+
+FINE = 0.25
+"""Marks that are at most this share of the band apart are fine enough to say so. Common practice, no source."""
+
+
+class Choice(Model):
+    """A wrench: what it is set to, stage by stage, and why it is or is not the one."""
+
+    wrench: Wrench
+    settings: tuple[Shown, ...] = ()
+    scales: tuple[Scale, ...] = ()
+    for_it: tuple[str, ...] = ()
+    against: tuple[str, ...] = ()
+    refused: str = ""
+
+
+def rank(spec: Spec, procedure: str, wrenches: Iterable[Wrench], policy: Policy) -> list[Choice]:
+    """The wrenches, those that can do it first, those with least against them first, finest marks first."""
+    found = [judge(spec, procedure, wrench, policy) for wrench in wrenches]
+    return sorted(found, key=lambda c: (bool(c.refused), len(c.against), c.wrench.graduation / c.wrench.highest, c.wrench.name))
+
+
+def judge(spec: Spec, procedure: str, wrench: Wrench, policy: Policy) -> Choice:
+    """One wrench for every pass of a procedure."""
+    try:
+        passes = compile_passes(spec, procedure, (Tooling(wrench=wrench),), policy)
+        pulls = [(one, pull) for one in passes for pull in one.pulls if pull.setting is not None and pull.band is not None]
+        figures = dict.fromkeys(pull.setting.figure for _, pull in pulls if pull.setting is not None)
+        if refused := _unverified(wrench, figures):
+            return Choice(wrench=wrench, refused=refused)
+        scales = tuple(scale(wrench, figure) for figure in figures)
+    except Invalid as refusal:
+        return Choice(wrench=wrench, refused=refusal.fault)
+    bands = [pull.band for _, pull in pulls if pull.band is not None]
+    return Choice(
+        wrench=wrench,
+        settings=tuple(Shown(figure=f"{figure:g}", unit=wrench.unit) for figure in figures),
+        scales=scales,
+        for_it=tuple(_for_it(wrench, bands)),
+        against=tuple(_against(wrench, figures)),
+    )
+
+
+def _unverified(wrench: Wrench, figures: Iterable[float]) -> str:
+    """The last figure lies below the verified range: the wrench may click there, but nobody knows at what."""
+    highest = max(figures, default=wrench.highest)
+    if highest >= wrench.verified_from - 1e-9:
+        return ""
+    return (
+        f"{wrench.name} is verified from {wrench.verified_from:g} {wrench.unit} up, a fifth of its highest mark; "
+        f"it would be set to {highest:g}."
+    )
+
+
+def _for_it(wrench: Wrench, bands: Iterable[Band]) -> Iterable[str]:
+    yield "one wrench for every stage"
+    widths = [from_nm(band.high - band.low, wrench.unit) for band in bands]
+    if widths and wrench.graduation <= FINE * min(widths):
+        yield f"marks {wrench.graduation:g} {wrench.unit} apart are fine enough for the narrowest band"
+    if wrench.construction.startswith("electronic"):
+        yield "keeps what it read"
+
+
+def _against(wrench: Wrench, figures: Collection[float]) -> Iterable[str]:
+    highest, least = max(figures, default=0), min(figures, default=wrench.highest)
+    if least < wrench.verified_from - 1e-9:
+        yield f"a first stage at {least:g} {wrench.unit} lies below its verified range, {wrench.verified_from:g} and up"
+    if highest > 0.95 * wrench.highest:
+        yield "near the end of its scale: a long, hard pull"
+    if wrench.construction not in SET_BEFOREHAND:
+        yield "does not click: somebody has to watch it"
