@@ -17,6 +17,8 @@ class Scale(Model):
 
     unit: TorqueUnit
     figure: float
+    lowest: float
+    highest: float
     lines: tuple[float, ...]
     """The figures of the body's lines; of a beam or a dial, of its numbered marks."""
     marks: tuple[float, ...]
@@ -59,7 +61,7 @@ def scale(wrench: Wrench, figure: float) -> Scale:
     if wrench.body_graduation is not None:
         marks = tuple(round(n * wrench.graduation, 9) for n in range(round(step / wrench.graduation)))
     return Scale(
-        unit=wrench.unit, figure=figure, lines=lines, marks=marks, line=line, thimble=thimble,
+        unit=wrench.unit, figure=figure, lowest=wrench.lowest, highest=wrench.highest, lines=lines, marks=marks, line=line, thimble=thimble,
         share=(figure - wrench.lowest) / (wrench.highest - wrench.lowest), words=_words(wrench, figure, line, thimble),
     )  # fmt: skip
 

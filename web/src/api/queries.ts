@@ -58,6 +58,18 @@ export const rowsQuery = (id: string) =>
     staleTime: Number.POSITIVE_INFINITY,
   });
 
+export const readingQuery = (wrench: string, line: string, thimble: string) =>
+  queryOptions({
+    queryKey: ["reading", wrench, line, thimble],
+    queryFn: () =>
+      ask(
+        api.GET("/api/wrenches/{wrench_id}/reading", {
+          params: { path: { wrench_id: wrench }, query: { line: Number(line), thimble: Number(thimble) } },
+        }),
+      ),
+    retry: false,
+  });
+
 export const columnsQuery = queryOptions({
   queryKey: ["columns"],
   queryFn: () => ask(api.GET("/api/library/columns")),

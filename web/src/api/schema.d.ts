@@ -916,6 +916,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/wrenches/{wrench_id}/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Scale
+         * @description What a wrench is set to on which a person sees a line and a mark of the thimble.
+         */
+        get: operations["read_scale"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/wrenches/{wrench_id}/scale": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Set Scale
+         * @description A wrench's scale set to a figure.
+         */
+        get: operations["set_scale"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1339,6 +1379,38 @@ export interface components {
             say: string;
             timing?: components["schemas"]["Timing"] | null;
             when?: components["schemas"]["Condition-Output"] | null;
+        };
+        /**
+         * Choice
+         * @description A wrench: what it is set to, stage by stage, and why it is or is not the one.
+         */
+        Choice: {
+            /**
+             * Against
+             * @default []
+             */
+            against: string[];
+            /**
+             * For It
+             * @default []
+             */
+            for_it: string[];
+            /**
+             * Refused
+             * @default
+             */
+            refused: string;
+            /**
+             * Scales
+             * @default []
+             */
+            scales: components["schemas"]["Scale"][];
+            /**
+             * Settings
+             * @default []
+             */
+            settings: components["schemas"]["Shown"][];
+            wrench: components["schemas"]["Wrench"];
         };
         /**
          * Condition
@@ -3232,6 +3304,35 @@ export interface components {
             id: string;
         };
         /**
+         * Scale
+         * @description A wrench's scale at a setting, as it is drawn and as it is said.
+         */
+        Scale: {
+            /** Figure */
+            figure: number;
+            /** Highest */
+            highest: number;
+            /** Line */
+            line: number;
+            /** Lines */
+            lines: number[];
+            /** Lowest */
+            lowest: number;
+            /** Marks */
+            marks: number[];
+            /** Share */
+            share: number;
+            /** Thimble */
+            thimble: number;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m";
+            /** Words */
+            words: string;
+        };
+        /**
          * SetUp
          * @description The first person sets the shop up.
          */
@@ -4005,9 +4106,20 @@ export interface components {
         };
         /**
          * Wrench
-         * @description A click wrench with one scale. Lowest, highest and graduation are in the unit of the scale.
+         * @description A torque wrench with one scale. Lowest, highest and graduations are in the unit of the scale.
+         *
+         *     `graduation` is the finest step that it can be set to: the thimble's, or the scale's own. `body_graduation` is the
+         *     step between the lines on the body, where there is a thimble below it.
          */
         Wrench: {
+            /** Body Graduation */
+            body_graduation?: number | null;
+            /**
+             * Construction
+             * @default click
+             * @enum {string}
+             */
+            construction: "click" | "slipper" | "beam" | "dial" | "electronic" | "electronic with angle";
             /** Drive */
             drive: string;
             /** Graduation */
@@ -4019,32 +4131,27 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** Lever Mm */
+            lever_mm?: number | null;
             /** Lowest */
             lowest: number;
             /** Name */
             name: string;
             /**
+             * Owner
+             * @default
+             */
+            owner: string;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
+            /**
              * Unit
              * @enum {string}
              */
             unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m";
-        };
-        /**
-         * WrenchChoice
-         * @description A wrench, and either what it will be set to, stage by stage, or why it cannot do the job.
-         */
-        WrenchChoice: {
-            /**
-             * Refused
-             * @default
-             */
-            refused: string;
-            /**
-             * Settings
-             * @default []
-             */
-            settings: components["schemas"]["Shown"][];
-            wrench: components["schemas"]["Wrench"];
         };
         /**
          * Written
@@ -5553,7 +5660,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WrenchChoice"][];
+                    "application/json": components["schemas"]["Choice"][];
                 };
             };
             /** @description Refused */
@@ -5587,6 +5694,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Wrench"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_scale: {
+        parameters: {
+            query: {
+                line: number;
+                thimble?: number;
+            };
+            header?: never;
+            path: {
+                wrench_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Setting"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_scale: {
+        parameters: {
+            query: {
+                figure: number;
+            };
+            header?: never;
+            path: {
+                wrench_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Scale"];
                 };
             };
             /** @description Refused */

@@ -11,7 +11,8 @@ import { Trouble } from "../../parts/Trouble";
 import { Waiting } from "../../parts/Waiting";
 import { MeterFields, type Readings } from "./MeterFields";
 import { PositionChoice } from "./PositionChoice";
-import { WrenchList } from "./WrenchList";
+import { SetTheWrench } from "./SetTheWrench";
+import { RefusedWrenches, WrenchList } from "./WrenchList";
 
 type Position = Schemas["Position"];
 
@@ -40,7 +41,7 @@ export function PrepareScreen() {
 type Props = {
   file: Schemas["SpecFile"];
   machine: Schemas["MachineNow"];
-  wrenches: readonly Schemas["WrenchChoice"][];
+  wrenches: readonly Schemas["Choice"][];
   procedure: string;
   place: string | null;
 };
@@ -97,6 +98,7 @@ function Prepare({ file, machine, wrenches, procedure, place }: Props) {
     (!wrench && "Which wrench?") ||
     (!proof && spec.proof.ask) ||
     null;
+  const chosen = wrenches.find((one) => one.wrench.id === wrench);
   const asksMeter = start.error instanceof Problem && start.error.ask === "meter";
   const hand = (position.side && spec.hand_by_side[position.side]) || spec.thread_hand;
   return (
@@ -117,6 +119,8 @@ function Prepare({ file, machine, wrenches, procedure, place }: Props) {
           />
           <MeterFields machine={machine} readings={readings} onChange={setReadings} asks={asksMeter} />
           <WrenchList wrenches={wrenches} value={wrench} onChange={setWrench} />
+          {chosen && <SetTheWrench key={chosen.wrench.id} choice={chosen} />}
+          <RefusedWrenches wrenches={wrenches} />
         </div>
         <aside className="flex flex-col gap-4 self-start md:sticky md:top-4">
           <div className="h-72">
