@@ -18,6 +18,7 @@ from sqlalchemy import URL, make_url
 
 from tight_ledger.api.app import create_app
 from tight_ledger.bench import bring_in as importing_bench
+from tight_ledger.bench import crib as crib_bench
 from tight_ledger.bench import find as finding_bench
 from tight_ledger.bench import record as recording_bench
 from tight_ledger.core.base import Fault, Invalid
@@ -187,6 +188,12 @@ def bench_import(
         asyncio.run(_with_office(serving, load))
         result = importing_bench.run(serving, rows=rows)
     typer.echo(json.dumps({"at": datetime.now(UTC).isoformat(timespec="seconds"), **result}, indent=1))
+
+
+@bench_app.command("crib")
+def bench_crib(specs: int = 10_000, tools: int = 200) -> None:
+    """The shop's figures against its wrenches."""
+    typer.echo(json.dumps({"at": datetime.now(UTC).isoformat(timespec="seconds"), **crib_bench.run(specs, tools)}, indent=1))
 
 
 def main() -> None:

@@ -57,3 +57,16 @@ def test_every_construction_is_drawn_its_own_way(tablet, joint, name, words):
     tablet.sign_in().open(joint("87.5–91 N·m"))
     tablet.tap(name)
     tablet.sees(words)
+
+
+def test_the_crib_shows_its_holes_and_what_to_buy(tablet, tam, joint):
+    joint("0.8–0.9 N·m")
+    page = tablet.sign_in().page
+    page.get_by_role("link", name="Crib").click()
+    tablet.sees("out of reach of the")
+    expect(page.get_by_role("img", name="out of reach")).to_be_visible()
+    tablet.sees("One wrench more would reach")
+    crib = tam.get("/api/crib")
+    assert len(crib["out_of_reach"]) == min(len(crib["coverage"]["missing"]), 50)
+    page.get_by_label("out of reach", exact=True).get_by_role("link").first.click()
+    tablet.sees("as written")

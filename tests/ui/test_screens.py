@@ -51,6 +51,7 @@ def test_axe_finds_nothing(chromium, shop, ines, scheme, size):
         ("add machine", "/add/machine", "Maker and model"),
         ("add spec", "/add/spec", "Torque, as written"),
         ("add file", "/add/file", "A CSV, XLSX or JSON file"),
+        ("crib", "/crib", "out of reach of the"),
         ("model", "/models?maker=Aldermoor&model=Lapwing", "What separates twins"),
         ("whole spec", f"/specs/{BUS_SPEC}/edit", "The plan, pull by pull"),
         ("add wrench", "/add/wrench", "Lowest mark"),

@@ -14,7 +14,8 @@ from tight_ledger.core.threads import classes
 from tight_ledger.core.tools.crib import Choice, rank
 from tight_ledger.core.tools.scales import Scale, read, scale
 from tight_ledger.core.tools.wrenches import Setting, Wrench
-from tight_ledger.work import finding, fleet, library, specs
+from tight_ledger.work import crib, finding, fleet, library, specs
+from tight_ledger.work.crib import Crib
 from tight_ledger.work.finding import Facets, Found, Narrow
 from tight_ledger.work.library import History, Withdraw
 from tight_ledger.work.specs import ModelFile, Preview, SpecFile, Written
@@ -151,6 +152,12 @@ async def list_wrench_choices(spec_id: UUID, office: TheOffice, actor: SignedIn,
     shop = await office.shop()
     file = await specs.spec_file(office, spec_id)
     return rank(file.spec, procedure, await fleet.wrenches(office), shop.policy)
+
+
+@router.get("/crib", operation_id="read_crib")
+async def read_crib(office: TheOffice, actor: SignedIn) -> Crib:
+    """The wrenches, what they reach of the shop's specs, and what they do not."""
+    return await crib.crib(office)
 
 
 @router.post("/wrenches", operation_id="add_wrench", status_code=201)

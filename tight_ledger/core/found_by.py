@@ -93,6 +93,9 @@ class Entry(Model):
     year_from: int
     year_to: int
     figure: str
+    low_nm: float | None = None
+    high_nm: float | None = None
+    """The last torque of the first kind of fastener."""
     applies: Applies
 
 
@@ -109,7 +112,7 @@ def text_words(text: str) -> list[str]:
 
 def entries(spec: Spec) -> list[Entry]:
     """One for each kind of machine that the spec is for."""
-    first = spec.layout.fasteners[0].kind
+    figure, last = headline(spec, spec.layout.fasteners[0].kind)
     kinds = tuple(
         part
         for name, kind in spec.layout.kinds.items()
@@ -128,7 +131,9 @@ def entries(spec: Spec) -> list[Entry]:
             source=f"{spec.source.document} {spec.source.edition} {spec.source.grade}",
             year_from=one.year_from or (ANY_FROM if one.year_to is None else FIRST_YEAR),
             year_to=one.year_to or ANY_TO,
-            figure=headline(spec, first)[0][:LONGEST_FIGURE],
+            figure=figure[:LONGEST_FIGURE],
+            low_nm=last.low if last is not None else None,
+            high_nm=last.high if last is not None else None,
             applies=one,
         )
         for one in spec.applies_to

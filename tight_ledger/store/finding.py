@@ -137,8 +137,9 @@ def rows_of(spec: Spec, where: int) -> tuple[list[dict[str, Any]], dict[tuple[Di
             texts[ids[name]] = text
         rows.append(
             {
-                "spec_id": spec.id, "revision": spec.revision, "ordinal": ordinal, "standing": where, **ids, "year_from": entry.year_from,
-                "year_to": entry.year_to, "figure": entry.figure, "applies": canonical(entry.applies).decode(),
+                "spec_id": spec.id, "revision": spec.revision, "ordinal": ordinal, "standing": where, **ids,
+                **{name: getattr(entry, name) for name in ("year_from", "year_to", "figure", "low_nm", "high_nm")},
+                "applies": canonical(entry.applies).decode(),
             }
         )  # fmt: skip
     return rows, named, texts
@@ -320,3 +321,17 @@ async def drafts(connection: AsyncConnection, used: Collection[tuple[UUID, int]]
         found += [(row.spec_id, row.revision) for row in await connection.execute(some)]
     many = (await connection.execute(select(func.count()).select_from(finding).where(draft, first))).scalar_one()
     return list(dict.fromkeys(found))[:limit], many
+
+
+async def figures(connection: AsyncConnection, limit: int) -> list[tuple[UUID, float, float]]:
+    """The last torque [N·m] of each spec that is worked to, as (spec, low, high)."""
+    query = select(finding.c.spec_id, finding.c.low_nm, finding.c.high_nm).where(
+        finding.c.standing.in_((CURRENT, DRAFT)), finding.c.ordinal == 0, finding.c.low_nm.is_not(None)
+    )
+    return [(row.spec_id, row.low_nm, row.high_nm) for row in await connection.execute(query.limit(limit))]
+
+
+async def in_force_of(connection: AsyncConnection, specs: Collection[UUID]) -> list[tuple[UUID, int]]:
+    """Spec and revision of what is worked to, of some specs."""
+    query = select(finding.c.spec_id, finding.c.revision).where(finding.c.standing.in_((CURRENT, DRAFT)), finding.c.spec_id.in_(specs))
+    return [(row.spec_id, row.revision) for row in await connection.execute(query.distinct())]

@@ -9,6 +9,7 @@ import { AddSpec } from "./screens/add/AddSpec";
 import { AddWrench } from "./screens/add/AddWrench";
 import { ImportScreen } from "./screens/add/ImportScreen";
 import { CardScreen } from "./screens/card/CardScreen";
+import { CribScreen } from "./screens/crib/CribScreen";
 import { DoorScreen } from "./screens/door/DoorScreen";
 import { SetUpScreen } from "./screens/door/SetUpScreen";
 import { EditScreen } from "./screens/edit/EditScreen";
@@ -36,6 +37,7 @@ export function App() {
       <Route path="/specs/:id" element={<SpecScreen />} />
       <Route path="/specs/:id/compare" element={<CompareScreen />} />
       <Route path="/specs/:id/edit" element={<EditScreen />} />
+      <Route path="/crib" element={<CribScreen />} />
       <Route path="/models" element={<ModelScreen />} />
       <Route path="/specs/:id/prepare" element={<PrepareScreen />} />
       <Route path="/runs/:id" element={<TightenScreen />} />

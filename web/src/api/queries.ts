@@ -70,6 +70,8 @@ export const readingQuery = (wrench: string, line: string, thimble: string) =>
     retry: false,
   });
 
+export const cribQuery = queryOptions({ queryKey: ["crib"], queryFn: () => ask(api.GET("/api/crib")) });
+
 export const columnsQuery = queryOptions({
   queryKey: ["columns"],
   queryFn: () => ask(api.GET("/api/library/columns")),

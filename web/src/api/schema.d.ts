@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crib": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Crib
+         * @description The wrenches, what they reach of the shop's specs, and what they do not.
+         */
+        get: operations["read_crib"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/door": {
         parameters: {
             query?: never;
@@ -1250,6 +1270,22 @@ export interface components {
             written: string;
         };
         /**
+         * Bar
+         * @description A wrench as it stands on the axis [N·m], and how many of the shop's figures it can pull.
+         */
+        Bar: {
+            /** Highest Nm */
+            highest_nm: number;
+            /** Lowest Nm */
+            lowest_nm: number;
+            /** Name */
+            name: string;
+            /** Pulls */
+            pulls: number;
+            /** Verified Nm */
+            verified_nm: number;
+        };
+        /**
          * Bay
          * @description What needs somebody, over all machines.
          */
@@ -1435,6 +1471,38 @@ export interface components {
             per?: ("fastener" | "joint") | null;
             /** Step */
             step: string;
+        };
+        /**
+         * Coverage
+         * @description The picture: the axis, the figures on it, the wrenches, the holes.
+         */
+        Coverage: {
+            /** Bars */
+            bars: components["schemas"]["Bar"][];
+            /** Edges Nm */
+            edges_nm: number[];
+            /** Figures */
+            figures: number[];
+            /** Missing */
+            missing: number[];
+            purchase?: components["schemas"]["Purchase"] | null;
+            /** Ticks */
+            ticks: components["schemas"]["Tick"][];
+            /** Uncovered */
+            uncovered: number[];
+        };
+        /**
+         * Crib
+         * @description The wrenches, the picture, and the specs that are out of reach.
+         */
+        Crib: {
+            coverage: components["schemas"]["Coverage"];
+            /** Out Of Reach */
+            out_of_reach: components["schemas"]["Missing"][];
+            /** Specs */
+            specs: number;
+            /** Wrenches */
+            wrenches: components["schemas"]["Wrench"][];
         };
         /**
          * Described
@@ -2439,6 +2507,21 @@ export interface components {
             torque: string;
         };
         /**
+         * Missing
+         * @description A spec that nothing in the crib can pull.
+         */
+        Missing: {
+            /** Maker Model */
+            maker_model: string;
+            /**
+             * Spec
+             * Format: uuid
+             */
+            spec: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * ModelFile
          * @description A model: its variants, the fleet's machines of it, and what is on file for it.
          */
@@ -2541,6 +2624,25 @@ export interface components {
             standing: ("good" | "released" | "do not move" | "abandoned") | null;
             /** Verdicts */
             verdicts: components["schemas"]["VerdictLine"][];
+        };
+        /**
+         * Offer
+         * @description A kind of wrench that could be bought.
+         */
+        Offer: {
+            /** Drive */
+            drive: string;
+            /** Graduation */
+            graduation: number;
+            /** Highest */
+            highest: number;
+            /** Lowest */
+            lowest: number;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m";
         };
         /**
          * OpenFollowup
@@ -2870,6 +2972,15 @@ export interface components {
             ask: string;
             /** Options */
             options: string[];
+        };
+        /**
+         * Purchase
+         * @description A wrench to buy, and how many figures that nothing reaches now it would reach.
+         */
+        Purchase: {
+            /** More */
+            more: number;
+            offer: components["schemas"]["Offer"];
         };
         /**
          * Question
@@ -3841,6 +3952,21 @@ export interface components {
             when?: components["schemas"]["Condition-Output"] | null;
         };
         /**
+         * Tick
+         * @description A figure on the axis, and where it stands [N·m].
+         */
+        Tick: {
+            /** At Nm */
+            at_nm: number;
+            /** Figure */
+            figure: number;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m";
+        };
+        /**
          * Timing
          * @description How long after an earlier step [s].
          */
@@ -4188,6 +4314,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Bay"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_crib: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Crib"];
                 };
             };
             /** @description Refused */

@@ -1,4 +1,4 @@
-import { Moon, Search, Sun, UserRound, Users } from "lucide-react";
+import { Moon, Search, Sun, UserRound, Users, Wrench } from "lucide-react";
 import { useState } from "react";
 import { NavLink } from "react-router";
 import { useMe } from "./useMe";
@@ -32,6 +32,9 @@ export function Dock() {
     <nav aria-label="places" className="bg-base-200 border-base-300 flex items-center gap-1 border-t px-2 py-1">
       <NavLink to="/" end className={({ isActive }) => `${place} ${isActive ? "bg-base-300 font-bold" : ""}`}>
         <Search aria-hidden="true" size={22} /> Find and bay
+      </NavLink>
+      <NavLink to="/crib" className={({ isActive }) => `${place} ${isActive ? "bg-base-300 font-bold" : ""}`}>
+        <Wrench aria-hidden="true" size={22} /> Crib
       </NavLink>
       {me.person.role === "lead" && (
         <NavLink to="/add/person" className={({ isActive }) => `${place} ${isActive ? "bg-base-300 font-bold" : ""}`}>

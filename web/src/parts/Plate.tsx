@@ -7,12 +7,16 @@ export function frameOf(fasteners: readonly Schemas["Fastener"][], radius: numbe
   const xs = fasteners.map((f) => f.x_mm);
   const ys = fasteners.map((f) => -f.y_mm);
   const edge = radius * 2.6;
+  const reaches = fasteners.map((f) => Math.hypot(f.x_mm, f.y_mm));
+  const reach = Math.max(...reaches);
+  if (fasteners.length > 2 && reach - Math.min(...reaches) < 0.01 * reach) {
+    const half = reach + edge;
+    return { x: -half, y: -half, width: 2 * half, height: 2 * half, round: reach };
+  }
   const [left, top] = [Math.min(...xs) - edge, Math.min(...ys) - edge];
   const width = Math.max(...xs) - Math.min(...xs) + 2 * edge;
   const height = Math.max(...ys) - Math.min(...ys) + 2 * edge;
-  const reaches = fasteners.map((f) => Math.hypot(f.x_mm, f.y_mm));
-  const circle = fasteners.length > 2 && Math.max(...reaches) - Math.min(...reaches) < 0.01 * Math.max(...reaches);
-  return { x: left, y: top, width, height, round: circle ? Math.max(...reaches) : 0 };
+  return { x: left, y: top, width, height, round: 0 };
 }
 
 /** What the fasteners sit in: a hub for a circle, a plate for everything else. */

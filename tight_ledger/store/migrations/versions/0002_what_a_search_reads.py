@@ -22,6 +22,8 @@ def upgrade() -> None:
         sa.Column("year_from", sa.SmallInteger(), nullable=False),
         sa.Column("year_to", sa.SmallInteger(), nullable=False),
         sa.Column("figure", sa.String(length=160), nullable=False),
+        sa.Column("low_nm", sa.Double(), nullable=True),
+        sa.Column("high_nm", sa.Double(), nullable=True),
         sa.Column("applies", content, nullable=False),
         sa.PrimaryKeyConstraint("spec_id", "revision", "ordinal"),
     )
