@@ -7,10 +7,11 @@ import pytest
 from sqlalchemy import text
 
 from tests.core.play import wheel_spec
+from tight_ledger.bench import many_specs
 from tight_ledger.core.finding import match_word, tokens
 from tight_ledger.core.found_by import entries
 from tight_ledger.core.people import Person
-from tight_ledger.store import finding
+from tight_ledger.store import finding, tables
 from tight_ledger.store.database import Database
 from tight_ledger.store.files import Filed
 from tight_ledger.store.server import SERVING
@@ -126,3 +127,9 @@ async def test_a_long_list_is_read_in_pieces_until_there_is_enough(office):
     level = finding.Level(score=1, who=who)
     sizes = [sql.count(",") for sql in finding.statements(level, frozenset(), 31)]
     assert len(sizes) == 1 + max(0, -(-(len(who) - finding.FIRST_PIECE) // finding.LATER_PIECE))
+
+
+def test_the_bench_fills_what_the_search_reads():
+    assert set(many_specs.COLUMNS) == set(tables.finding.columns.keys())
+    assert {len(row) for row in many_specs.rows(300)} == {len(many_specs.COLUMNS)}
+    assert list(many_specs.rows(300)) == list(many_specs.rows(300))

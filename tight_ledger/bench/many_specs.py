@@ -103,7 +103,7 @@ def stock(count: int, seed: int = 7) -> Stock:
 
 COLUMNS = (
     "spec_id", "revision", "ordinal", "standing", "who", "what", "fasteners", "notes", "source", "year_from", "year_to", "figure",
-    "low_nm", "high_nm", "applies",
+    "trust", "low_nm", "high_nm", "applies",
 )  # fmt: skip
 
 
@@ -121,7 +121,7 @@ def rows(count: int, seed: int = 7) -> Iterator[tuple[Any, ...]]:
             str(UUID(int=number + 1)), 1, 0, 0 if dice.random() < 0.95 else 1, made.who[at][0], dice.choice(made.what)[0],
             dice.choice(made.fasteners)[0], dice.choice(made.notes)[0], made.sources[at][0], first if dated else ANY_FROM,
             first + dice.randrange(3, 9) if dated else ANY_TO, f"{low}–{low + low // 10} N·m",
-            low, low + low // 10, applies[at],
+            "maker's manual, 2021", low, low + low // 10, applies[at],
         )  # fmt: skip
 
 

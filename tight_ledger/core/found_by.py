@@ -93,6 +93,8 @@ class Entry(Model):
     year_from: int
     year_to: int
     figure: str
+    trust: str
+    """The grade of its source, and its year: `maker's manual, 2021`."""
     low_nm: float | None = None
     high_nm: float | None = None
     """The last torque of the first kind of fastener."""
@@ -132,6 +134,7 @@ def entries(spec: Spec) -> list[Entry]:
             year_from=one.year_from or (ANY_FROM if one.year_to is None else FIRST_YEAR),
             year_to=one.year_to or ANY_TO,
             figure=figure[:LONGEST_FIGURE],
+            trust=f"{spec.source.grade}, {spec.source.year}" if spec.source.year else spec.source.grade,
             low_nm=last.low if last is not None else None,
             high_nm=last.high if last is not None else None,
             applies=one,

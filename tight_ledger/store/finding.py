@@ -45,7 +45,7 @@ MOST_RANGES = 3_000
 WORTH_FREEZING = 5_000
 """A catalogue that grew by so many entries is taken out of the garbage collector's rounds, which would stop every search."""
 MOST_TEXTS, FEW_TEXTS = 500, 100
-_COLUMNS = "spec_id, revision, standing, who, what, fasteners, year_from, year_to, figure, applies"
+_COLUMNS = "spec_id, revision, standing, who, what, fasteners, year_from, year_to, figure, trust, applies"
 
 
 class Row(NamedTuple):
@@ -60,6 +60,7 @@ class Row(NamedTuple):
     year_from: int
     year_to: int
     figure: str
+    trust: str
     applies: str
 
 
@@ -138,7 +139,7 @@ def rows_of(spec: Spec, where: int) -> tuple[list[dict[str, Any]], dict[tuple[Di
         rows.append(
             {
                 "spec_id": spec.id, "revision": spec.revision, "ordinal": ordinal, "standing": where, **ids,
-                **{name: getattr(entry, name) for name in ("year_from", "year_to", "figure", "low_nm", "high_nm")},
+                **{name: getattr(entry, name) for name in ("year_from", "year_to", "figure", "trust", "low_nm", "high_nm")},
                 "applies": canonical(entry.applies).decode(),
             }
         )  # fmt: skip

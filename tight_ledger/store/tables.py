@@ -135,6 +135,7 @@ finding = Table(
     Column("year_from", SmallInteger, nullable=False),
     Column("year_to", SmallInteger, nullable=False),
     Column("figure", String(160), nullable=False),
+    Column("trust", String(40), nullable=False),
     Column("low_nm", Double, nullable=True),
     Column("high_nm", Double, nullable=True),
     Column("applies", Content, nullable=False),

@@ -48,6 +48,7 @@ class Hit(Model):
     years: str
     summary: str
     positions: str
+    trust: str
     checked: bool
     behind: bool
     machine: Machine | None = None
@@ -219,6 +220,7 @@ def _hit(search: _Search, row: Row, machine: Machine | None) -> Hit:
         years=years,
         summary=f"{held.threads} · {row.figure} · {held.hand}",
         positions=what.positions,
+        trust=row.trust,
         checked=row.standing == CURRENT,
         behind=row.standing >= WAITING,
         machine=machine,

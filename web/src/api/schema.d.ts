@@ -2060,6 +2060,8 @@ export interface components {
             system: string;
             /** Title */
             title: string;
+            /** Trust */
+            trust: string;
             /**
              * Why
              * @default []

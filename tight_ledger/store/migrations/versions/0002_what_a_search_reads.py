@@ -22,6 +22,7 @@ def upgrade() -> None:
         sa.Column("year_from", sa.SmallInteger(), nullable=False),
         sa.Column("year_to", sa.SmallInteger(), nullable=False),
         sa.Column("figure", sa.String(length=160), nullable=False),
+        sa.Column("trust", sa.String(length=40), nullable=False),
         sa.Column("low_nm", sa.Double(), nullable=True),
         sa.Column("high_nm", sa.Double(), nullable=True),
         sa.Column("applies", content, nullable=False),

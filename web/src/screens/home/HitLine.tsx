@@ -30,6 +30,7 @@ export function HitLine({ hit, to, here }: Props) {
       <span className="text-base-content/80 text-sm">
         {[
           hit.positions,
+          hit.trust,
           hit.why.length > 0 && `matched ${hit.why.join(", ")}`,
           hit.fleet.length > 0 && hit.fleet.join(", "),
         ]
