@@ -12,11 +12,11 @@ from pydantic import ValidationError
 
 from tight_ledger.core import spec_cells as cells
 from tight_ledger.core.base import Invalid, Model
+from tight_ledger.core.kind_cells import read_followups, read_kinds, write_followups, write_kinds
 from tight_ledger.core.patterns import lay_out, proposed_order
 from tight_ledger.core.row_steps import STEP_COLUMNS, read_step, write_step
 from tight_ledger.core.specs import Spec, System
 from tight_ledger.core.steps import STEP_KINDS, Each, Repeat, Step
-from tight_ledger.core.threads import parse_thread
 
 SPEC_COLUMNS: dict[str, str] = {
     "spec": "what the rows of one spec have in common: its id, or any word",
@@ -164,7 +164,7 @@ def read_spec(rows: Sequence[TableRow]) -> tuple[Spec | None, list[CellFault]]:
         "layout": _layout(reader),
         "finals": _finals(reader),
         "procedures": _procedures(reader),
-        "followups": reader.read("followups", _read_followups, []),
+        "followups": reader.read("followups", read_followups, []),
         "source": {name: reader.cell(name) for name in ("document", "page", "edition", "grade") if reader.cell(name)}
         | ({"year": year} if (year := reader.number("year")) is not None else {}),
     }
@@ -197,7 +197,7 @@ def _layout(reader: _Reader) -> Any:
     if cells.is_json(text):
         return reader.read("layout", lambda t: cells.from_json(t, "layout"))
     shape, rows, points = reader.read("layout", cells.read_layout, ("one", 1, [(0.0, 0.0)]))
-    kinds = reader.read("kinds", _read_kinds, {})
+    kinds = reader.read("kinds", read_kinds, {})
     if not kinds and not reader.cell("kinds"):
         reader.say(reader.rows[0].number, "kinds", "No kind of fastener is described.", "Write name = thread: stud = M22×1.5.")
     if not kinds:
@@ -224,49 +224,6 @@ def _layout(reader: _Reader) -> Any:
         return None
 
 
-_KIND_WORDS = ("class", "coating", "condition")
-
-
-def _read_kinds(text: str) -> dict[str, Any]:
-    if cells.is_json(text):
-        return dict(cells.from_json(text, "kinds"))
-    found: dict[str, Any] = {}
-    for name, whole in cells.read_pairs(text, "kinds").items():
-        said, _, note = whole.partition(", note ")  # the note is last, and may hold commas
-        thread, *rest = (part.strip() for part in said.split(", "))
-        kind: dict[str, Any] = {"thread": parse_thread(thread).designation} | ({"note": note.strip()} if note else {})
-        for part in rest:
-            word, _, value = part.partition(" ")
-            if part in ("single use", "yields"):
-                kind[part.replace(" ", "_")] = True
-            elif word in _KIND_WORDS and value:
-                kind["property_class" if word == "class" else word] = value
-            else:
-                raise Invalid(
-                    "kinds", f"“{part}” is not understood.", f"After the thread: {', '.join(_KIND_WORDS)}, single use, yields, note."
-                )
-        found[name] = kind
-    return found
-
-
-def _write_kinds(spec: Spec) -> str:
-    dumped = {name: kind.model_dump(mode="json", exclude_defaults=True) for name, kind in spec.layout.kinds.items()}
-
-    def short(kinds: dict[str, Any]) -> str:
-        return cells.BETWEEN.join(
-            f"{name} = "
-            + ", ".join(
-                [kind["thread"]]
-                + [f"{word} {kind[key]}" for word in _KIND_WORDS if (key := "property_class" if word == "class" else word) in kind]
-                + [key.replace("_", " ") for key in ("single_use", "yields") if key in kind]
-                + ([f"note {kind['note']}"] if "note" in kind else [])
-            )
-            for name, kind in kinds.items()
-        )
-
-    return cells.written(dumped, short, _read_kinds, dict)
-
-
 def _finals(reader: _Reader) -> Any:
     text = reader.cell("finals")
     if not text:
@@ -274,53 +231,8 @@ def _finals(reader: _Reader) -> Any:
     found = reader.read("finals", lambda t: cells.read_figures(t, "torque", reader.rows[0].units.get("finals", ""), "finals"), {})
     if "quantity" not in found:
         return found
-    kinds = reader.read("kinds", _read_kinds, {})
+    kinds = reader.read("kinds", read_kinds, {})
     return dict.fromkeys(kinds, found)
-
-
-_FOLLOWUP_UNITS = ("km", "hours", "days")
-
-
-def _read_followups(text: str) -> list[dict[str, Any]]:
-    if cells.is_json(text):
-        return list(cells.from_json(text, "followups"))
-    found = []
-    for name, said in cells.read_pairs(text, "followups").items():
-        procedure, *rest = (part.strip() for part in said.split(", "))
-        one: dict[str, Any] = {"id": name, "procedure": procedure}
-        for part in rest:
-            figure, _, unit = part.partition(" ")
-            if unit in _FOLLOWUP_UNITS and figure.replace(".", "", 1).isdigit():
-                one[unit] = float(figure)
-            elif figure == "if":
-                one["again_if"] = sorted(unit.split())
-            elif part == "every":
-                one["every"] = True
-            elif figure == "event":
-                one["event"] = unit
-            else:
-                raise Invalid("followups", f"“{part}” is not understood.", "Write short = retorque, 80 km, 14 days, if moved.")
-        found.append(one)
-    return found
-
-
-def _write_followups(spec: Spec) -> str:
-    dumped = [followup.model_dump(mode="json", exclude_defaults=True) for followup in spec.followups]
-
-    def short(followups: list[dict[str, Any]]) -> str:
-        return cells.BETWEEN.join(
-            f"{one['id']} = "
-            + ", ".join(
-                [one["procedure"]]
-                + [f"{one[unit]:g} {unit}" for unit in _FOLLOWUP_UNITS if unit in one]
-                + ([f"event {one['event']}"] if "event" in one else [])
-                + (["every"] if "every" in one else [])
-                + ([f"if {' '.join(one['again_if'])}"] if "again_if" in one else [])
-            )
-            for one in followups
-        )
-
-    return cells.written(dumped, short, _read_followups, list) if dumped else ""
 
 
 # steps ----------------------------------------------------------------------------------------------------------------
@@ -400,12 +312,16 @@ def write_spec(spec: Spec) -> list[dict[str, str]]:
         "proof_options": cells.write_texts(spec.proof.options),
         "proof_answer": spec.proof.answer,
         "finals": cells.write_figures(spec.finals, "torque") if spec.finals else "",
-        "followups": _write_followups(spec),
+        "followups": write_followups(spec.followups),
         **{name: str(value) for name in ("document", "page", "edition", "year", "grade") if (value := getattr(spec.source, name))},
     }
     if len(set(map(str, spec.finals.values()))) == 1 and list(spec.finals) == kinds:
         head["finals"] = cells.write_figures(next(iter(spec.finals.values())), "torque")
-    head |= _write_layout(spec, points) if numbered and len(points) <= 60 else {"layout": _layout_json(spec), "kinds": _write_kinds(spec)}
+    head |= (
+        _write_layout(spec, points)
+        if numbered and len(points) <= 60
+        else {"layout": _layout_json(spec), "kinds": write_kinds(spec.layout.kinds)}
+    )
     rows = [
         {"procedure": procedure, **row}
         for procedure, steps in spec.procedures.items()
@@ -430,7 +346,7 @@ def _write_layout(spec: Spec, points: cells.Points) -> dict[str, str]:
         "layout": shape_text,
         "looked_at": layout.looked_at if layout.looked_at != "from outside" else "",
         "first": layout.first,
-        "kinds": _write_kinds(spec),
+        "kinds": write_kinds(spec.layout.kinds),
         "kind_of": cells.write_pairs({k: " ".join(f.label for f in layout.fasteners if f.kind == k) for k in kinds[1:]})
         if len(kinds) > 1
         else "",
