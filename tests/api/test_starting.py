@@ -4,6 +4,7 @@ from uuid import uuid4
 
 import pytest
 
+from tests.shop import BUS_SPEC
 from tight_ledger.demo.load import demo_id
 
 
@@ -94,3 +95,22 @@ def test_the_demos_star_orders(shop, machine, spec, wrench, proof, position, ord
     entries = wren.get(f"/api/runs/{run}/entries")
     stage = [e["words"].split(",")[0] for e in entries if "stage 1" in e["words"]]
     assert stage == order.split()
+
+
+def test_a_crowfoot_changes_the_setting_and_is_kept_with_the_run(tam):
+    """On a lever of 1150 a crowfoot of 100: × 0.92 (derived)."""
+    run = tam.start(crowfoot_mm=100, angle_deg=0)
+    sheet = tam.get(f"/api/runs/{run}/sheet")
+    assert sheet["on_its_end"] == "crowfoot 100 mm at 0°: setting × 0.9200"
+    now = tam.go_on(run, until="s3:1")
+    assert now["prompt"]["figure"]["figure"] == "540"  # 585 at the stud, 538.2 on the scale, its marks 5 apart
+    square = tam.start(crowfoot_mm=100, angle_deg=90)
+    assert tam.go_on(square, until="s3:1")["prompt"]["figure"]["figure"] == "585"
+
+
+def test_a_square_that_does_not_bear_it_is_no_choice(tam):
+    choices = tam.get(f"/api/specs/{BUS_SPEC}/wrenches", crowfoot_mm=40, angle_deg=0)
+    refused = {one["wrench"]["name"]: one["refused"] for one in choices}
+    assert refused["W-11 one-inch"] == ""
+    folded = tam.get(f"/api/specs/{BUS_SPEC}/wrenches", crowfoot_mm=500, angle_deg=180)
+    assert all(one["refused"] for one in folded if one["wrench"]["lever_mm"] < 500)

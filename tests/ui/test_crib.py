@@ -70,3 +70,25 @@ def test_the_crib_shows_its_holes_and_what_to_buy(tablet, tam, joint):
     assert len(crib["out_of_reach"]) == min(len(crib["coverage"]["missing"]), 50)
     page.get_by_label("out of reach", exact=True).get_by_role("link").first.click()
     tablet.sees("as written")
+
+
+def test_a_crowfoot_dragged_from_straight_to_square(tablet, joint):
+    """On a lever of 430 a crowfoot of 50: × 0.8958 straight on, no change at 90° (derived)."""
+    page = tablet.sign_in().open(joint("95–105 N·m")).page
+    tablet.tap("W-02 half-inch")
+    tablet.sees("100 line, thimble on 0. Lock it.")
+    page.get_by_role("textbox", name="Crowfoot, mm").fill("50")
+    tablet.sees("asks for a lower setting: × 0.8958. Hold the grip in its middle")
+    tablet.sees("90 line, thimble on 0. Lock it.")
+    picture = page.get_by_role("img", name="crowfoot of 50 mm at 0 degrees")
+    picture.scroll_into_view_if_needed()
+    box = picture.bounding_box()
+    drive_x, drive_y = box["x"] + box["width"] * (40 + 430 / 550 * 400) / 600, box["y"] + box["height"] / 2
+    page.mouse.move(drive_x + 40, drive_y)
+    page.mouse.down()
+    page.mouse.move(drive_x + 30, drive_y - 30, steps=4)
+    page.mouse.move(drive_x, drive_y - 45, steps=4)
+    page.mouse.up()
+    tablet.sees("Angle to the handle: 90°")
+    tablet.sees("Square to the handle the crowfoot changes nothing.")
+    tablet.sees("100 line, thimble on 0. Lock it.")

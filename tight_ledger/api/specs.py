@@ -147,11 +147,18 @@ async def estimate_torque(
 
 
 @router.get("/specs/{spec_id}/wrenches", operation_id="list_wrench_choices")
-async def list_wrench_choices(spec_id: UUID, office: TheOffice, actor: SignedIn, procedure: str = "tighten") -> list[Choice]:
-    """The crib's wrenches: what each is set to, or why it cannot do it."""
+async def list_wrench_choices(
+    spec_id: UUID,
+    office: TheOffice,
+    actor: SignedIn,
+    procedure: str = "tighten",
+    crowfoot_mm: float | None = Query(None, gt=0, le=500),
+    angle_deg: float = Query(0, ge=-180, le=180),
+) -> list[Choice]:
+    """The crib's wrenches, with a crowfoot on the end if there is one: what each is set to, or why it cannot do it."""
     shop = await office.shop()
     file = await specs.spec_file(office, spec_id)
-    return rank(file.spec, procedure, await fleet.wrenches(office), shop.policy)
+    return rank(file.spec, procedure, await fleet.wrenches(office), shop.policy, crowfoot_mm, angle_deg)
 
 
 @router.get("/crib", operation_id="read_crib")

@@ -11,6 +11,7 @@ from pydantic import Field
 from tight_ledger.core.base import Model, Names
 from tight_ledger.core.quantities import Band
 from tight_ledger.core.steps import Option
+from tight_ledger.core.tools.adapters import Adapter
 from tight_ledger.core.tools.wrenches import Setting, Wrench
 
 Refs = tuple[tuple[str, ...], ...]
@@ -113,6 +114,8 @@ class Tooling(Model):
     """A wrench for some fasteners and steps. In a list of these the first match wins."""
 
     wrench: Wrench
-    factor: float = Field(default=1.0, gt=0, le=10)
+    factor: float = Field(default=1.0, gt=0, le=20)
+    adapters: tuple[Adapter, ...] = ()
+    """What is on its end, from the wrench outward; `factor` comes from them."""
     of: str | tuple[str, ...] | None = None
     steps: tuple[str, ...] | None = None

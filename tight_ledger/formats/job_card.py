@@ -35,6 +35,7 @@ def _facts(card: Card, zone: ZoneInfo) -> list[tuple[str, str]]:
         ("Spec", f"{sheet.title}, revision {sheet.spec_revision} · {sheet.procedure}{'' if sheet.checked else ' · UNCHECKED'}"),
         ("Source", source),
         ("Wrench", f"{sheet.wrench.name}, {sheet.wrench.lowest:g}–{sheet.wrench.highest:g} {sheet.wrench.unit}"),
+        *([("On its end", sheet.on_its_end)] if sheet.on_its_end else []),
         ("Proof on the machine", sheet.proof),
         ("Meter", meters),
         ("Started", _local(sheet.started_at, zone)),

@@ -13,10 +13,9 @@ from tight_ledger.core.base import Invalid, Model, MustAsk, NotOnFile, Stale, di
 from tight_ledger.core.compiling import compile_plan
 from tight_ledger.core.entries import Entry, Note, Started
 from tight_ledger.core.machines import Machine, Meter, Position, meter_warning
-from tight_ledger.core.plans import Tooling
 from tight_ledger.core.revisions import statuses
 from tight_ledger.core.specs import Spec
-from tight_ledger.core.tools.crib import judge
+from tight_ledger.core.tools.crib import equip, judge
 from tight_ledger.store import files, ledger, runs
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.runs import RunRow
@@ -35,6 +34,8 @@ class Start(Model):
     position: Position
     meters: tuple[Meter, ...] = ()
     wrench: UUID
+    crowfoot_mm: float | None = Field(default=None, gt=0, le=500)
+    angle_deg: float = Field(default=0, ge=-180, le=180)
     proof: str = Field(max_length=200)
     at_device: datetime
     affirmed: tuple[str, ...] = ()
@@ -123,9 +124,9 @@ async def start(office: Office, actor: Actor, request: Start) -> UUID:
         wrench = next((w for w in await files.wrenches(connection) if w.id == request.wrench), None)
         if wrench is None:
             raise NotOnFile("wrench", "No wrench in the crib has this id.", "Pick one from the list.")
-        tooling = (Tooling(wrench=wrench),)
+        tooling = (equip(wrench, request.crowfoot_mm, request.angle_deg)[0],)
         plan = compile_plan(spec, request.procedure, tooling, shop.policy)
-        if refused := judge(spec, request.procedure, wrench, shop.policy).refused:
+        if refused := judge(spec, request.procedure, wrench, shop.policy, request.crowfoot_mm, request.angle_deg).refused:
             raise Invalid("wrench", refused, "Pick one that the list offers.")
         place = await place_standing(office, connection, machine.id, request.position.key, spec.joint)
         if place is not None and place.standing is None:

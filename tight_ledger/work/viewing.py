@@ -15,6 +15,7 @@ from tight_ledger.core.prompts import Prompt, prompt
 from tight_ledger.core.seals import broken_at
 from tight_ledger.core.sheets import CAUTION
 from tight_ledger.core.specs import Hand, Source
+from tight_ledger.core.tools.adapters import adapter_words
 from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.core.words import FastenerNow, PassLine, entry_words, fasteners_now, pass_lines
 from tight_ledger.store import files, ledger, people
@@ -37,6 +38,7 @@ class RunSheet(Model):
     hand: Hand
     layout: Layout
     wrench: Wrench
+    on_its_end: str
     source: Source
     condition: str
     seat: str
@@ -187,6 +189,7 @@ async def _sheet(connection: AsyncConnection, run: Remembered) -> RunSheet:
         hand=spec.hand_at(run.started.position),
         layout=spec.layout,
         wrench=run.started.tooling[0].wrench,
+        on_its_end=adapter_words(run.started.tooling[0].adapters, run.started.tooling[0].factor),
         source=spec.source,
         condition=spec.condition,
         seat=spec.seat,

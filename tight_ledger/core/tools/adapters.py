@@ -9,7 +9,7 @@ a shaft, Shigley, Mechanical Engineering Design, 3-12 (quoted from memory); a sq
 import math
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, ValidationError
 
 from tight_ledger.core.base import Invalid, Model
 
@@ -36,6 +36,22 @@ class Crowfoot(Model):
     length_mm: float = Field(gt=0, le=500)
     angle_deg: float = Field(default=0, ge=-180, le=180)
     limit_nm: float | None = Field(default=None, gt=0)
+
+
+def on_the_end(drive: str, length_mm: float | None, angle_deg: float) -> tuple["Adapter", ...]:
+    """A crowfoot on a wrench's square; nothing without a length.
+
+    Raises:
+        Invalid: the square is none that is known, or the length or the angle is out of range.
+    """
+    if length_mm is None:
+        return ()
+    if drive not in SQUARE_LIMIT_NM:
+        raise Invalid("drive", f"What a square of “{drive}” takes is not known.", f"It can be {', '.join(SQUARE_LIMIT_NM)}.")
+    try:
+        return (Crowfoot(kind="crowfoot", drive=drive, length_mm=length_mm, angle_deg=angle_deg),)
+    except ValidationError as error:
+        raise Invalid("crowfoot_mm", f"A crowfoot of {length_mm:g} mm at {angle_deg:g}° is none.", "0 to 500 mm, -180 to 180°.") from error
 
 
 class Extension(Model):
@@ -135,6 +151,12 @@ def tilt_share(tilt_deg: float) -> float:
     return math.cos(math.radians(tilt_deg))
 
 
+def adapter_words(adapters: tuple[Adapter, ...], factor: float) -> str:
+    """`crowfoot 50 mm at 0°: setting × 0.8889`; empty without adapters."""
+    named = [f"{one.name} {one.length_mm:g} mm at {one.angle_deg:g}°" if isinstance(one, Crowfoot) else one.name for one in adapters]
+    return f"{', '.join(named)}: setting × {factor:.4f}" if named else ""
+
+
 MOST_SWING = 0.04
 """A universal joint that swings more than a wrench's own deviation (ISO 6789-1: ±4 %) is refused."""
 
@@ -149,7 +171,7 @@ class Chain(Model):
     notes: tuple[str, ...] = ()
 
 
-def chain(drive: Drive, lever_mm: float | None, adapters: tuple[Adapter, ...]) -> Chain:
+def chain(drive: str, lever_mm: float | None, adapters: tuple[Adapter, ...]) -> Chain:
     """What adapters on a wrench do together, in the sequence in which they are put on.
 
     Args:

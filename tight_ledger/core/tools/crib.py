@@ -7,6 +7,7 @@ from tight_ledger.core.compiling import compile_passes
 from tight_ledger.core.plans import Policy, Tooling
 from tight_ledger.core.quantities import Band, Shown, from_nm
 from tight_ledger.core.specs import Spec
+from tight_ledger.core.tools.adapters import Chain, chain, on_the_end
 from tight_ledger.core.tools.scales import Scale, scale
 from tight_ledger.core.tools.wrenches import SET_BEFOREHAND, Wrench
 
@@ -22,19 +23,40 @@ class Choice(Model):
     scales: tuple[Scale, ...] = ()
     for_it: tuple[str, ...] = ()
     against: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
+    """What is said about what is on its end."""
     refused: str = ""
 
 
-def rank(spec: Spec, procedure: str, wrenches: Iterable[Wrench], policy: Policy) -> list[Choice]:
-    """The wrenches, those that can do it first, those with least against them first, finest marks first."""
-    found = [judge(spec, procedure, wrench, policy) for wrench in wrenches]
+def rank(
+    spec: Spec, procedure: str, wrenches: Iterable[Wrench], policy: Policy, crowfoot_mm: float | None = None, angle_deg: float = 0
+) -> list[Choice]:
+    """The wrenches, those that can do it first, those with least against them first, finest marks first.
+
+    Args:
+        crowfoot_mm: length of a crowfoot on the end [mm]; none if left out.
+        angle_deg: its angle to the handle's axis.
+    """
+    found = [judge(spec, procedure, wrench, policy, crowfoot_mm, angle_deg) for wrench in wrenches]
     return sorted(found, key=lambda c: (bool(c.refused), len(c.against), c.wrench.graduation / c.wrench.highest, c.wrench.name))
 
 
-def judge(spec: Spec, procedure: str, wrench: Wrench, policy: Policy) -> Choice:
-    """One wrench for every pass of a procedure."""
+def equip(wrench: Wrench, crowfoot_mm: float | None = None, angle_deg: float = 0) -> tuple[Tooling, Chain]:
+    """A wrench with a crowfoot on its end, or with nothing.
+
+    Raises:
+        Invalid: what `on_the_end` and `chain` refuse.
+    """
+    adapters = on_the_end(wrench.drive, crowfoot_mm, angle_deg)
+    found = chain(wrench.drive, wrench.lever_mm, adapters)
+    return Tooling(wrench=wrench, factor=found.factor, adapters=adapters), found
+
+
+def judge(spec: Spec, procedure: str, wrench: Wrench, policy: Policy, crowfoot_mm: float | None = None, angle_deg: float = 0) -> Choice:
+    """One wrench, with what is on its end, for every pass of a procedure."""
     try:
-        passes = compile_passes(spec, procedure, (Tooling(wrench=wrench),), policy)
+        tooling, found = equip(wrench, crowfoot_mm, angle_deg)
+        passes = compile_passes(spec, procedure, (tooling,), policy)
         pulls = [(one, pull) for one in passes for pull in one.pulls if pull.setting is not None and pull.band is not None]
         figures = dict.fromkeys(pull.setting.figure for _, pull in pulls if pull.setting is not None)
         if refused := _unverified(wrench, figures):
@@ -43,12 +65,16 @@ def judge(spec: Spec, procedure: str, wrench: Wrench, policy: Policy) -> Choice:
     except Invalid as refusal:
         return Choice(wrench=wrench, refused=refusal.fault)
     bands = [pull.band for _, pull in pulls if pull.band is not None]
+    highest_nm = max((band.high for band in bands), default=0)
+    if found.limit_nm is not None and highest_nm > found.limit_nm:
+        return Choice(wrench=wrench, refused=f"{found.limited_by} bears {found.limit_nm:g} N·m; this joint goes to {highest_nm:.0f} N·m.")
     return Choice(
         wrench=wrench,
         settings=tuple(Shown(figure=f"{figure:g}", unit=wrench.unit) for figure in figures),
         scales=scales,
         for_it=tuple(_for_it(wrench, bands)),
         against=tuple(_against(wrench, figures)),
+        notes=found.notes,
     )
 
 

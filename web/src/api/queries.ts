@@ -122,11 +122,19 @@ export const compareQuery = (id: string, older: number, newer: number) =>
       ),
   });
 
-export const wrenchesQuery = (spec: string, procedure: string) =>
+export const wrenchesQuery = (spec: string, procedure: string, crowfoot_mm: number | null, angle_deg: number) =>
   queryOptions({
-    queryKey: ["wrenches", spec, procedure],
+    queryKey: ["wrenches", spec, procedure, crowfoot_mm, angle_deg],
     queryFn: () =>
-      ask(api.GET("/api/specs/{spec_id}/wrenches", { params: { path: { spec_id: spec }, query: { procedure } } })),
+      ask(
+        api.GET("/api/specs/{spec_id}/wrenches", {
+          params: {
+            path: { spec_id: spec },
+            query: crowfoot_mm ? { procedure, crowfoot_mm, angle_deg } : { procedure },
+          },
+        }),
+      ),
+    placeholderData: (before) => before,
   });
 
 const run = (id: string) => ({ params: { path: { run_id: id } } });

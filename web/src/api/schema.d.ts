@@ -905,7 +905,7 @@ export interface paths {
         };
         /**
          * List Wrench Choices
-         * @description The crib's wrenches: what each is set to, or why it cannot do it.
+         * @description The crib's wrenches, with a crowfoot on the end if there is one: what each is set to, or why it cannot do it.
          */
         get: operations["list_wrench_choices"];
         put?: never;
@@ -1431,6 +1431,11 @@ export interface components {
              * @default []
              */
             for_it: string[];
+            /**
+             * Notes
+             * @default []
+             */
+            notes: string[];
             /**
              * Refused
              * @default
@@ -3372,6 +3377,8 @@ export interface components {
             machine: components["schemas"]["Machine"];
             /** Meters */
             meters: components["schemas"]["Meter"][];
+            /** On Its End */
+            on_its_end: string;
             /** Plan Digest */
             plan_digest: string;
             position: components["schemas"]["Position"];
@@ -3830,10 +3837,17 @@ export interface components {
              */
             affirmed: string[];
             /**
+             * Angle Deg
+             * @default 0
+             */
+            angle_deg: number;
+            /**
              * At Device
              * Format: date-time
              */
             at_device: string;
+            /** Crowfoot Mm */
+            crowfoot_mm?: number | null;
             /**
              * Id
              * Format: uuid
@@ -5802,6 +5816,8 @@ export interface operations {
         parameters: {
             query?: {
                 procedure?: string;
+                crowfoot_mm?: number | null;
+                angle_deg?: number;
             };
             header?: never;
             path: {

@@ -85,7 +85,7 @@ function Facts({ card }: { card: Schemas["Card"] }) {
       "Spec",
       `revision ${sheet.spec_revision}, ${sheet.procedure}${sheet.checked ? "" : ", unchecked"} · ${sheet.source.document} ${sheet.source.page}`,
     ],
-    ["Wrench", sheet.wrench.name],
+    ["Wrench", [sheet.wrench.name, sheet.on_its_end].filter(Boolean).join(", ")],
     ["Seen on the hub", sheet.proof],
     ["Meter", sheet.meters.map((meter) => `${meter.figure} ${meter.kind}`).join(", ") || "none read"],
     ["Started", moment(sheet.started_at, card.time_zone)],

@@ -9,6 +9,7 @@ import { Frame } from "../../parts/Frame";
 import { atDevice, newId } from "../../parts/ids";
 import { Trouble } from "../../parts/Trouble";
 import { Waiting } from "../../parts/Waiting";
+import { type Crowfoot, CrowfootPanel } from "./CrowfootPanel";
 import { MeterFields, type Readings } from "./MeterFields";
 import { PositionChoice } from "./PositionChoice";
 import { SetTheWrench } from "./SetTheWrench";
@@ -24,7 +25,8 @@ export function PrepareScreen() {
   const procedure = search.get("procedure") ?? "tighten";
   const file = useQuery(specQuery(id));
   const machine = useQuery(machineQuery(machineId));
-  const wrenches = useQuery(wrenchesQuery(id, procedure));
+  const [crowfoot, setCrowfoot] = useState<Crowfoot>({ length: "", angle: 0 });
+  const wrenches = useQuery(wrenchesQuery(id, procedure, Number(crowfoot.length) || null, crowfoot.angle));
   if (!file.data || !machine.data || !wrenches.data)
     return <Waiting error={file.error ?? machine.error ?? wrenches.error} />;
   return (
@@ -34,6 +36,8 @@ export function PrepareScreen() {
       wrenches={wrenches.data}
       procedure={procedure}
       place={search.get("place")}
+      crowfoot={crowfoot}
+      onCrowfoot={setCrowfoot}
     />
   );
 }
@@ -44,6 +48,8 @@ type Props = {
   wrenches: readonly Schemas["Choice"][];
   procedure: string;
   place: string | null;
+  crowfoot: Crowfoot;
+  onCrowfoot: (crowfoot: Crowfoot) => void;
 };
 
 function fromKey(key: string | null): Position {
@@ -51,7 +57,7 @@ function fromKey(key: string | null): Position {
   return { axle, side: side === "left" || side === "right" ? side : null, place };
 }
 
-function Prepare({ file, machine, wrenches, procedure, place }: Props) {
+function Prepare({ file, machine, wrenches, procedure, place, crowfoot, onCrowfoot }: Props) {
   const { spec } = file;
   const navigate = useNavigate();
   const queries = useQueryClient();
@@ -80,6 +86,8 @@ function Prepare({ file, machine, wrenches, procedure, place }: Props) {
                 basis: reading.basis,
               })),
             wrench: wrench ?? "",
+            crowfoot_mm: Number(crowfoot.length) || null,
+            angle_deg: crowfoot.angle,
             proof: proof ?? "",
             at_device: atDevice(),
             affirmed,
@@ -91,14 +99,15 @@ function Prepare({ file, machine, wrenches, procedure, place }: Props) {
       navigate(`/runs/${runId}`, { replace: true });
     },
   });
+  const chosen = wrenches.find((one) => one.wrench.id === wrench);
   const missing =
     (spec.positions.axles.length > 0 && !position.axle && "Which axle?") ||
     (spec.positions.sides.length > 0 && !position.side && "Which side?") ||
     (spec.positions.places.length > 0 && !position.place && "Inner or outer?") ||
     (!wrench && "Which wrench?") ||
+    (chosen?.refused && "This wrench cannot do it.") ||
     (!proof && spec.proof.ask) ||
     null;
-  const chosen = wrenches.find((one) => one.wrench.id === wrench);
   const asksMeter = start.error instanceof Problem && start.error.ask === "meter";
   const hand = (position.side && spec.hand_by_side[position.side]) || spec.thread_hand;
   return (
@@ -120,6 +129,9 @@ function Prepare({ file, machine, wrenches, procedure, place }: Props) {
           <MeterFields machine={machine} readings={readings} onChange={setReadings} asks={asksMeter} />
           <WrenchList wrenches={wrenches} value={wrench} onChange={setWrench} />
           {chosen && <SetTheWrench key={chosen.wrench.id} choice={chosen} />}
+          {chosen?.wrench.lever_mm && (
+            <CrowfootPanel lever={chosen.wrench.lever_mm} value={crowfoot} notes={chosen.notes} onChange={onCrowfoot} />
+          )}
           <RefusedWrenches wrenches={wrenches} />
         </div>
         <aside className="flex flex-col gap-4 self-start md:sticky md:top-4">
