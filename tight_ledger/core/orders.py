@@ -47,15 +47,6 @@ def centre_out(count: int) -> tuple[int, ...]:
     return tuple(sorted(range(1, count + 1), key=lambda place: (abs(place - middle), place)))
 
 
-def end_to_end(count: int) -> tuple[int, ...]:
-    """A line from its first end to the other, as for shafts and rails (common practice).
-
-    Args:
-        count: number of fasteners, 1 or more.
-    """
-    return tuple(range(1, count + 1))
-
-
 def rows_of_two(columns: int) -> tuple[int, ...]:
     """A head of 2 x n: from the middle outward, crossing sides; the distance from the middle column never falls.
 

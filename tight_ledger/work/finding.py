@@ -24,7 +24,7 @@ MOST_NAMED = 5
 FEW = 3
 """With fewer hits than this, notes and sources are searched too."""
 MOST_COUNTED = 2_000
-FEWEST_TO_NARROW = 8
+MOST_VALUES = 8
 
 
 class Narrow(Model):
@@ -296,7 +296,7 @@ async def facets(office: Office, asked: str, machine_id: UUID | None, narrow: Na
 
 
 def _most(counts: Mapping[str, int]) -> tuple[FacetValue, ...]:
-    best = sorted(counts.items(), key=lambda pair: (-pair[1], pair[0]))[:FEWEST_TO_NARROW]
+    best = sorted(counts.items(), key=lambda pair: (-pair[1], pair[0]))[:MOST_VALUES]
     return tuple(FacetValue(value=value, count=count) for value, count in best)
 
 
