@@ -96,6 +96,7 @@ def test_facets_narrow_and_count(tam):
     facets = tam.get("/api/facets", asked="aldermoor")
     systems = {one["value"]: one["count"] for one in facets["systems"]}
     assert facets["all"] is True
+    assert ("Aldermoor", "Lapwing") in {(one["maker"], one["value"]) for one in facets["models"]}
     assert sum(systems.values()) == facets["counted"]
     narrowed = tam.get("/api/facets", asked="aldermoor", system="brakes")
     assert narrowed["counted"] == systems["brakes"] == len(titles(tam, "aldermoor", system="brakes"))

@@ -72,6 +72,8 @@ class FacetValue(Model):
 
     value: str
     count: int
+    maker: str = ""
+    """Of a model."""
 
 
 class Facets(Model):
@@ -277,12 +279,16 @@ async def facets(office: Office, asked: str, machine_id: UUID | None, narrow: Na
         search = await _search(office, connection, asked, machine_id, narrow)
         rows = [row for row, _ in await _rows(connection, search, MOST_COUNTED)]
         entries = search.catalogue.entries
-        counts: Mapping[str, dict[str, int]] = {"systems": {}, "makers": {}, "models": {}, "years": {}}
+        counts: Mapping[str, dict[tuple[str, str], int]] = {"systems": {}, "makers": {}, "models": {}, "years": {}}
         for row in rows[:MOST_COUNTED]:
             who: Who = entries["who"][row.who]
-            said = {"systems": [entries["what"][row.what].system], "makers": [who.maker], "models": [f"{who.maker} {who.model}"]}
             stated = row.year_from and row.year_to != ANY_TO
-            said["years"] = [str(year) for year in range(row.year_from, row.year_to + 1)] if stated else []
+            said = {
+                "systems": [(entries["what"][row.what].system, "")],
+                "makers": [(who.maker, "")],
+                "models": [(who.model, who.maker)],
+                "years": [(str(year), "") for year in range(row.year_from, row.year_to + 1)] if stated else [],
+            }
             for facet, values in said.items():
                 for value in values:
                     counts[facet][value] = counts[facet].get(value, 0) + 1
@@ -295,9 +301,9 @@ async def facets(office: Office, asked: str, machine_id: UUID | None, narrow: Na
     return await office.database.run(work)
 
 
-def _most(counts: Mapping[str, int]) -> tuple[FacetValue, ...]:
+def _most(counts: Mapping[tuple[str, str], int]) -> tuple[FacetValue, ...]:
     best = sorted(counts.items(), key=lambda pair: (-pair[1], pair[0]))[:MOST_VALUES]
-    return tuple(FacetValue(value=value, count=count) for value, count in best)
+    return tuple(FacetValue(value=value, maker=maker, count=count) for (value, maker), count in best)
 
 
 async def checked_by(connection: AsyncConnection, spec: Spec, at: datetime) -> bool:

@@ -1843,6 +1843,11 @@ export interface components {
         FacetValue: {
             /** Count */
             count: number;
+            /**
+             * Maker
+             * @default
+             */
+            maker: string;
             /** Value */
             value: string;
         };

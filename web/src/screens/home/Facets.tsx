@@ -13,10 +13,10 @@ export function Facets({ asking, onNarrow }: Props) {
   if (!facets || (facets.counted < FEWEST_TO_NARROW && chosen.length === 0)) return null;
   const { narrow } = asking;
   const lines = [
-    { name: "system", values: facets.systems, take: (value: string) => ({ ...narrow, system: value }) },
-    { name: "maker", values: facets.makers, take: (value: string) => ({ ...narrow, maker: value }) },
-    { name: "model", values: facets.models, take: (value: string) => ({ ...narrow, ...split(value, facets.makers) }) },
-    { name: "year", values: facets.years, take: (value: string) => ({ ...narrow, year: value }) },
+    { name: "system", values: facets.systems },
+    { name: "maker", values: facets.makers },
+    { name: "model", values: facets.models },
+    { name: "year", values: facets.years },
   ].filter((line) => !narrow[line.name] && line.values.length > 1);
   return (
     <section aria-label="narrow" className="flex flex-col gap-1">
@@ -38,24 +38,20 @@ export function Facets({ asking, onNarrow }: Props) {
           <span className="text-base-content/80 w-16 text-sm">{line.name}</span>
           {line.values.map((one) => (
             <button
-              key={one.value}
+              key={`${one.maker}${one.value}`}
               type="button"
               className="hover:bg-base-300 rounded-field min-h-12 px-2 underline decoration-dotted underline-offset-4"
-              onClick={() => onNarrow(line.take(one.value))}
+              onClick={() =>
+                onNarrow({ ...narrow, [line.name]: one.value, ...(one.maker ? { maker: one.maker } : {}) })
+              }
             >
-              {one.value} <span className="text-base-content/80 text-sm">{one.count}</span>
+              {one.maker} {one.value} <span className="text-base-content/80 text-sm">{one.count}</span>
             </button>
           ))}
         </p>
       ))}
     </section>
   );
-}
-
-/** `Tarn & Oake Drover 8`: the maker is the one that the list of makers knows. */
-function split(said: string, makers: readonly { value: string }[]): Record<string, string> {
-  const maker = makers.find((one) => said.startsWith(`${one.value} `))?.value ?? said.split(" ")[0] ?? "";
-  return { maker, model: said.slice(maker.length + 1) };
 }
 
 function without(narrow: Record<string, string>, names: string[]): Record<string, string> {
