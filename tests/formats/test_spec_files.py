@@ -135,6 +135,17 @@ def test_somebody_else_was_faster_and_nothing_is_half_written(tam):
     assert bring(tam.http, told)["state"] == "done"  # what is there already is left as it is
 
 
+def test_a_contradiction_that_came_after_the_rehearsal_leaves_all_of_it_outside(tam):
+    shared, mine = fresh(), fresh()
+    told = send(tam.http, document(mine, shared))
+    theirs = send(tam.http, document(shared.model_copy(update={"seat": "flat"})))
+    assert bring(tam.http, theirs)["state"] == "done"
+    late = bring(tam.http, told)
+    assert (late["state"], late["trouble"]["fault"]) == ("failed", "One of these specs is on file already.")
+    assert tam.http.get(f"/api/specs/{mine.id}").status_code == 404
+    assert tam.get("/api/find", asked=mine.applies_to[0].model)["hits"] == []
+
+
 @pytest.mark.parametrize(
     ("raw", "said"),
     [

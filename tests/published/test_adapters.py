@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 from tight_ledger.core.base import Invalid
 from tight_ledger.core.tools.adapters import (
     Crowfoot,
+    DriveAdapter,
     Extension,
     Socket,
-    Step,
     Universal,
     chain,
     crowfoot_factor,
@@ -67,7 +67,7 @@ def test_square_changes_nothing_straight_lowers_folded_raises(lever_mm, length_m
 
 def test_a_chain_of_a_step_an_extension_and_a_crowfoot():
     parts = (
-        Step(kind="step", drive="1/2 in", to="3/8 in"),
+        DriveAdapter(kind="step", drive="1/2 in", to="3/8 in"),
         Extension(kind="extension", drive="3/8 in", length_mm=250, across_mm=9.525, section="square"),
         Crowfoot(kind="crowfoot", drive="3/8 in", length_mm=50, limit_nm=90),
     )

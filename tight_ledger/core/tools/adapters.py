@@ -66,7 +66,7 @@ class Extension(Model):
     limit_nm: float | None = Field(default=None, gt=0)
 
 
-class Step(Model):
+class DriveAdapter(Model):
     """From one square to another: it changes no torque, the smaller square is the limit."""
 
     kind: Literal["step"]
@@ -95,7 +95,7 @@ class Socket(Model):
     limit_nm: float | None = Field(default=None, gt=0)
 
 
-Adapter = Annotated[Crowfoot | Extension | Step | Universal | Socket, Field(discriminator="kind")]
+Adapter = Annotated[Crowfoot | Extension | DriveAdapter | Universal | Socket, Field(discriminator="kind")]
 
 
 def crowfoot_factor(*, lever_mm: float, length_mm: float, angle_deg: float) -> float:
@@ -191,7 +191,7 @@ def chain(drive: str, lever_mm: float | None, adapters: tuple[Adapter, ...]) -> 
         limits.append((SQUARE_LIMIT_NM[adapter.drive], f"the square of {adapter.drive}"))
         if adapter.limit_nm is not None:
             limits.append((adapter.limit_nm, f"the {adapter.name}"))
-        if isinstance(adapter, Step):
+        if isinstance(adapter, DriveAdapter):
             at = adapter.to
             limits.append((SQUARE_LIMIT_NM[adapter.to], f"the square of {adapter.to}"))
         elif isinstance(adapter, Crowfoot):

@@ -57,17 +57,20 @@ def judge(spec: Spec, procedure: str, wrench: Wrench, policy: Policy, crowfoot_m
     try:
         tooling, found = equip(wrench, crowfoot_mm, angle_deg)
         passes = compile_passes(spec, procedure, (tooling,), policy)
-        pulls = [(one, pull) for one in passes for pull in one.pulls if pull.setting is not None and pull.band is not None]
-        figures = dict.fromkeys(pull.setting.figure for _, pull in pulls if pull.setting is not None)
+        pulls = [pull for one in passes for pull in one.pulls]
+        figures = dict.fromkeys(pull.setting.figure for pull in pulls if pull.setting is not None)
         if refused := _unverified(wrench, figures):
             return Choice(wrench=wrench, refused=refused)
         scales = tuple(scale(wrench, figure) for figure in figures)
     except Invalid as refusal:
         return Choice(wrench=wrench, refused=refusal.fault)
-    bands = [pull.band for _, pull in pulls if pull.band is not None]
+    bands = [pull.band for pull in pulls if pull.band is not None]
     highest_nm = max((band.high for band in bands), default=0)
     if found.limit_nm is not None and highest_nm > found.limit_nm:
-        return Choice(wrench=wrench, refused=f"{found.limited_by} bears {found.limit_nm:g} N·m; this joint goes to {highest_nm:.0f} N·m.")
+        return Choice(
+            wrench=wrench,
+            refused=f"On {wrench.name} {found.limited_by} bears {found.limit_nm:g} N·m; this joint goes to {highest_nm:.0f} N·m.",
+        )
     return Choice(
         wrench=wrench,
         settings=tuple(Shown(figure=f"{figure:g}", unit=wrench.unit) for figure in figures),
