@@ -107,10 +107,11 @@ class Hand:
         body = {"id": str(uuid4()), "fleet_number": f"T-{uuid4().hex[:6]}", "maker_model": maker_model, "meters": meters}
         return self.http.post("/api/machines", json=body).json()["id"]
 
-    def start_body(self, machine: str, /, **changes) -> dict:
+    def start_body(self, machine: str, /, wrench: str = str(W11), **changes) -> dict:
+        on_its_end, tilt = changes.pop("on_its_end", []), changes.pop("tilt_deg", 0)
         return {
-            "id": str(uuid4()), "spec": str(BUS_SPEC), "revision": 1, "procedure": "tighten", "machine": machine, "wrench": str(W11),
-            "position": {"axle": "rear", "side": "left"}, "proof": "10 studs, M22", "at_device": self.clock.isoformat(),
+            "id": str(uuid4()), "spec": str(BUS_SPEC), "revision": 1, "procedure": "tighten", "machine": machine,
+            "tooling": [{"wrench": wrench, "on_its_end": on_its_end, "tilt_deg": tilt}], "position": {"axle": "rear", "side": "left"}, "proof": "10 studs, M22", "at_device": self.clock.isoformat(),
         } | changes  # fmt: skip
 
     def start(self, machine: str | None = None, **changes) -> str:

@@ -44,5 +44,5 @@ def test_a_comparison_names_the_lines_that_changed():
     changed = {line.where: (line.old, line.new) for line in compare(old, new, Policy()) if line.changed}
     assert changed["seat"] == ("", "flat")
     assert changed["figure"] == ("stud: M22×1.5, 565–605 N·m", "stud: M22×1.5, 600–640 N·m")
-    assert changed["tighten, step 4"][1] == "all to 30\u00a0% (wheel off the ground) · 168–204 N·m"
+    assert changed["tighten, step 3"][1] == "all to 30\u00a0% (wheel off the ground) · 168–204 N·m"
     assert all(not line.changed for line in compare(old, old, Policy()))

@@ -7,14 +7,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.play import LONG, wheel_spec
 from tight_ledger.core.base import Invalid
-from tight_ledger.core.plans import Policy
 from tight_ledger.core.quantities import Band, to_nm
-from tight_ledger.core.tools.adapters import Crowfoot, Extension, chain
-from tight_ledger.core.tools.crib import judge, rank
+from tight_ledger.core.tools.adapters import Crowfoot, Extension
+from tight_ledger.core.tools.chains import chain
 from tight_ledger.core.tools.scales import read, scale
-from tight_ledger.core.tools.wrenches import Wrench, set_wrench
+from tight_ledger.core.tools.wrenches import Side, Wrench, set_wrench
 
 
 def wrench(lowest, highest, graduation, body=None, unit="N·m", **more):
@@ -104,38 +102,29 @@ def test_every_construction_has_its_words(construction, said):
     assert said in scale(wrench(20, 110, 10, construction=construction), 60).words
 
 
-class TestTheCrib:
-    """Which wrench can do a joint."""
+@pytest.mark.parametrize(
+    ("face", "said"),
+    [
+        ("lower edge", "60 line, the edge on its lower rim, then thimble on to 2. Lock it."),
+        ("staggered", "60 line, its number on the left, then thimble on to 2. Lock it."),
+        ("window", "Turn until the window shows 62. Lock it."),
+    ],
+)
+def test_every_face_is_read_its_own_way(face, said):
+    assert scale(wrench(20, 110, 1, 10, face=face), 62).words == said
 
-    def test_a_head_at_13_2_with_a_wrench_that_starts_at_15(self):
-        """13.2 lbf·ft is 158.4 lbf·in: change to the small wrench (common practice, no source)."""
-        spec = wheel_spec(torque="13.2 lbf·ft", steps=[{"id": "a", "kind": "torque", "share": 1}])
-        small = wrench(30, 200, 1, 10, "lbf·in", name="small")
-        first, second = rank(spec, "tighten", [wrench(15, 75, 0.5, 5, "lbf·ft", name="three-eighths"), small], Policy(final_check=False))
-        assert (first.wrench.name, first.refused) == ("small", "")
-        assert first.scales[0].words == "150 line, then thimble on to 8. Lock it."
-        assert "starts at 15 lbf·ft" in second.refused
 
-    def test_87_5_on_a_whole_number_scale(self):
-        spec = wheel_spec(torque="86–89 N·m", steps=[{"id": "a", "kind": "torque", "share": 1}])
-        assert judge(spec, "tighten", TENS, Policy(final_check=False)).settings[0].figure == "88"
+def test_a_wrench_with_two_sides_is_read_by_either():
+    two = wrench(40, 210, 1, 10, second=Side(unit="lbf·ft", lowest=30, highest=155, graduation=1, body_graduation=5))
+    other = two.read_in("lbf·ft")
+    assert (other.lowest, other.highest, other.second.unit) == (30, 155, "N·m")
+    assert scale(other, 87).words == "85 line, then thimble on to 2. Lock it."
+    assert other.read_in("N·m") == two
+    with pytest.raises(Invalid, match="no scale in kgf·m"):
+        two.read_in("kgf·m")
 
-    def test_below_a_fifth_of_its_highest_mark_nobody_knows_what_it_clicks_at(self):
-        """ISO 6789-1: verified from 20 % of the maximum."""
-        spec = wheel_spec(torque="30–34 N·m", steps=[{"id": "a", "kind": "torque", "share": 1}])
-        refused = judge(spec, "tighten", wrench(20, 210, 1), Policy(final_check=False)).refused
-        assert "is verified from 42 N·m up" in refused
 
-    def test_a_first_stage_below_it_speaks_against_but_does_not_forbid(self):
-        stages = [{"id": "a", "kind": "torque", "share": 0.3}, {"id": "b", "kind": "torque", "share": 1}]
-        choice = judge(wheel_spec(torque="118–132 N·m", steps=stages), "tighten", wrench(30, 210, 1), Policy(final_check=False))
-        assert choice.refused == ""
-        assert "a first stage at 38 N·m lies below" in choice.against[0]
-
-    def test_what_speaks_for_and_against(self):
-        spec = wheel_spec()
-        near_its_end = judge(spec, "tighten", LONG.model_copy(update={"highest": 600}), Policy(final_check=False))
-        watched = judge(spec, "tighten", LONG.model_copy(update={"construction": "dial"}), Policy(final_check=False))
-        assert any("near the end" in reason for reason in near_its_end.against)
-        assert any("does not click" in reason for reason in watched.against)
-        assert "one wrench for every stage" in judge(spec, "tighten", LONG, Policy(final_check=False)).for_it
+def test_keying_in_step_by_step():
+    keys = scale(wrench(10, 200, 0.1, construction="electronic with angle"), 89.2).steps
+    assert keys[2:4] == ("Press the unit key until it shows N·m.", "Key in 89.2.")
+    assert "zero" in keys[0]

@@ -115,7 +115,7 @@ def test_the_sheet_says_figure_stages_and_hand():
     assert said.hand == "right-hand thread, left side left-hand"
     assert said.followups == ("retorque after 80 km, at the latest after 14 days; starts again if any moved",)
     words = [line.words for line in said.procedures[0].lines]
-    assert words[3] == "all to 30\u00a0% (wheel off the ground)"
+    assert words[2] == "all to 30\u00a0% (wheel off the ground)"
     assert words[-2:] == ["again until check is still, at most 3 times:", "check all at the figure: does any turn?"]
 
 
@@ -143,7 +143,7 @@ def test_a_nut_in_words_for_those_who_cannot_see_it():
 def test_the_minimal_form_makes_a_whole_spec():
     typed = MinimalSpec(title="Wheel nuts", maker="A", model="B", torque="430 lbf ft", thread="M20", count=8, document="page")
     spec = typed.to_spec(uuid4())
-    assert len(plan_of(spec).passes) == 11
+    assert len(plan_of(spec).passes) == 10
     assert spec.proof.answer == "8"
     with pytest.raises(Invalid, match="no unit"):
         typed.model_copy(update={"torque": "430"}).to_spec(uuid4())

@@ -11,15 +11,18 @@ from tight_ledger.core.tools.adapters import (
     Crowfoot,
     DriveAdapter,
     Extension,
+    Multiplier,
     Socket,
     Universal,
-    chain,
     crowfoot_factor,
     tilt_share,
     universal_swing,
     windup_deg,
 )
-from tight_ledger.core.tools.multipliers import Multiplier, multiply
+from tight_ledger.core.tools.chains import chain
+from tight_ledger.core.tools.multipliers import multiply
+
+GEAR = Multiplier(kind="multiplier", name="4:1", drive="1/2 in", to="3/4 in", ratio=4, efficiency=1, limit_nm=1_000)
 
 
 @pytest.mark.parametrize(("angle_deg", "setting"), [(0, 88.89), (45, 91.88), (90, 100), (180, 114.29)])
@@ -36,20 +39,36 @@ def test_the_windup_of_250_mm_at_60_nm(section, across_mm, degrees):
 
 def test_a_gear_of_four_to_one_before_losses():
     """120 lbf·ft in, 480 out (common practice, no source)."""
-    gear = Multiplier(name="4:1", ratio=4, efficiency=1, most_out_nm=1_000)
-    through = multiply(gear, 480 * 1.3558179483314004, clockwise=True)
+    through = multiply(GEAR, 480 * 1.3558179483314004, clockwise=True)
     assert through.input_nm == pytest.approx(120 * 1.3558179483314004)
     assert through.reaction_nm == pytest.approx(360 * 1.3558179483314004)
     assert through.arm_swings == "anticlockwise"
-    assert "crushes a hand" in through.cautions[0]
     with pytest.raises(Invalid, match="bears 1000"):
-        multiply(gear, 1_200, clockwise=True)
+        multiply(GEAR, 1_200, clockwise=True)
+
+
+def test_a_gear_in_a_chain_divides_the_setting_and_the_windup_before_it():
+    """Before the gear an extension bears a quarter, and its twist is all at the handle; behind it the other way round (derived)."""
+    before = Extension(kind="extension", drive="1/2 in", length_mm=250, across_mm=12)
+    behind = Extension(kind="extension", drive="3/4 in", length_mm=250, across_mm=12)
+    plain = windup_deg(torque_nm=1, length_mm=250, across_mm=12, section="round")
+    found = chain("1/2 in", None, (before, GEAR))
+    assert (found.factor, found.handle_turns, found.limit_nm) == (0.25, 4, 1_000)
+    assert found.windup_deg_per_nm == pytest.approx(plain / 4)
+    assert chain("1/2 in", None, (GEAR, behind)).windup_deg_per_nm == pytest.approx(plain * 4)
+    assert "crushes a hand" in found.cautions[0]
+    assert "runs back" in found.cautions[1]
+    small = Socket(kind="socket", drive="1/2 in", limit_nm=100)
+    assert (chain("1/2 in", None, (small, GEAR)).limit_nm, chain("1/2 in", None, (small, GEAR)).limited_by) == (400, "the socket")
 
 
 def test_a_universal_joint_swings_and_a_tilted_wrench_gives_less():
     least, most = universal_swing(30)
     assert (least, most) == (pytest.approx(math.sqrt(3) / 2), pytest.approx(2 / math.sqrt(3)))
-    assert tilt_share(60) == pytest.approx(0.5)
+    assert tilt_share(20) == pytest.approx(0.9397, abs=5e-5)
+    assert chain("1/2 in", None, (), 20).factor == pytest.approx(1 / 0.9397, abs=1e-4)
+    with pytest.raises(Invalid, match="does not sit"):
+        tilt_share(31)
     with pytest.raises(Invalid):
         universal_swing(90)
 
@@ -87,6 +106,7 @@ def test_a_chain_of_a_step_an_extension_and_a_crowfoot():
         ((Crowfoot(kind="crowfoot", drive="1/2 in", length_mm=50),), None, "handle is not known"),
         ((Universal(kind="universal", drive="1/2 in", bend_deg=30),), 400, "gives 87% to 115% of the pull"),
         ((Crowfoot(kind="crowfoot", drive="1/2 in", length_mm=50),) * 2, 400, "Two crowfeet"),
+        ((GEAR, Crowfoot(kind="crowfoot", drive="3/4 in", length_mm=50)), 400, "Behind a multiplier"),
     ],
 )
 def test_what_cannot_be_put_on(parts, lever_mm, why):

@@ -11,16 +11,13 @@ from tight_ledger.core.estimates import Estimate, conditions, estimate
 from tight_ledger.core.revisions import Difference
 from tight_ledger.core.specs import MinimalSpec, Spec
 from tight_ledger.core.threads import classes
-from tight_ledger.core.tools.crib import Choice, rank
-from tight_ledger.core.tools.scales import Scale, read, scale
-from tight_ledger.core.tools.wrenches import Setting, Wrench
-from tight_ledger.work import crib, finding, fleet, library, specs
-from tight_ledger.work.crib import Crib
+from tight_ledger.work import finding, library, preparing, specs
 from tight_ledger.work.finding import Facets, Found, Narrow
 from tight_ledger.work.library import History, Withdraw
+from tight_ledger.work.preparing import Asked, Offered
 from tight_ledger.work.specs import ModelFile, Preview, SpecFile, Written
 
-Asked = Annotated[str, Query(max_length=200)]
+Words = Annotated[str, Query(max_length=200)]
 Affirmed = Annotated[tuple[str, ...], Query(description="what was asked, and answered with yes")]
 router = APIRouter(prefix="/api", tags=["specs"])
 
@@ -45,13 +42,13 @@ class Entered(Model):
 
 
 @router.get("/find", operation_id="find")
-async def find(office: TheOffice, actor: SignedIn, narrow: Narrowed, asked: Asked = "", machine: UUID | None = None) -> Found:
+async def find(office: TheOffice, actor: SignedIn, narrow: Narrowed, asked: Words = "", machine: UUID | None = None) -> Found:
     """What fits the words."""
     return await finding.find(office, asked, machine, narrow)
 
 
 @router.get("/facets", operation_id="read_facets")
-async def read_facets(office: TheOffice, actor: SignedIn, narrow: Narrowed, asked: Asked = "", machine: UUID | None = None) -> Facets:
+async def read_facets(office: TheOffice, actor: SignedIn, narrow: Narrowed, asked: Words = "", machine: UUID | None = None) -> Facets:
     """Ways to narrow what fits the words."""
     return await finding.facets(office, asked, machine, narrow)
 
@@ -146,40 +143,7 @@ async def estimate_torque(
     return estimate(thread, property_class, condition)
 
 
-@router.get("/specs/{spec_id}/wrenches", operation_id="list_wrench_choices")
-async def list_wrench_choices(
-    spec_id: UUID,
-    office: TheOffice,
-    actor: SignedIn,
-    procedure: str = "tighten",
-    crowfoot_mm: float | None = Query(None, gt=0, le=500),
-    angle_deg: float = Query(0, ge=-180, le=180),
-) -> list[Choice]:
-    """The crib's wrenches, with a crowfoot on the end if there is one: what each is set to, or why it cannot do it."""
-    shop = await office.shop()
-    file = await specs.spec_file(office, spec_id)
-    return rank(file.spec, procedure, await fleet.wrenches(office), shop.policy, crowfoot_mm, angle_deg)
-
-
-@router.get("/crib", operation_id="read_crib")
-async def read_crib(office: TheOffice, actor: SignedIn) -> Crib:
-    """The wrenches, what they reach of the shop's specs, and what they do not."""
-    return await crib.crib(office)
-
-
-@router.post("/wrenches", operation_id="add_wrench", status_code=201)
-async def add_wrench(request: Wrench, office: TheOffice, actor: SignedIn) -> Wrench:
-    """Put a wrench into the crib."""
-    return await fleet.add_wrench(office, request)
-
-
-@router.get("/wrenches/{wrench_id}/scale", operation_id="set_scale")
-async def set_scale(wrench_id: UUID, figure: float, office: TheOffice, actor: SignedIn) -> Scale:
-    """A wrench's scale set to a figure."""
-    return scale(await fleet.wrench(office, wrench_id), figure)
-
-
-@router.get("/wrenches/{wrench_id}/reading", operation_id="read_scale")
-async def read_scale(wrench_id: UUID, line: float, office: TheOffice, actor: SignedIn, thimble: float = 0) -> Setting:
-    """What a wrench is set to on which a person sees a line and a mark of the thimble."""
-    return read(await fleet.wrench(office, wrench_id), line, thimble)
+@router.post("/specs/{spec_id}/tooling", operation_id="offer_tooling")
+async def offer_tooling(spec_id: UUID, request: Asked, office: TheOffice, actor: SignedIn) -> Offered:
+    """The crib's wrenches, with what is on the end: what each is set to, or why it cannot do it. Nothing is written."""
+    return await preparing.offer(office, spec_id, request)

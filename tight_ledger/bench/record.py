@@ -79,7 +79,7 @@ async def _start(client: Client, number: int) -> str:
     assert status == 201, answer
     body = {
         "id": run, "spec": str(demo_id("spec", "Fennick Causeway 12 Rear wheel nuts")), "revision": 1, "procedure": "tighten",
-        "machine": machine, "position": {"axle": "rear", "side": "left"}, "wrench": str(demo_id("wrench", "W-11 one-inch")),
+        "machine": machine, "position": {"axle": "rear", "side": "left"}, "tooling": [{"wrench": str(demo_id("wrench", "W-11 one-inch"))}],
         "proof": "10 studs, M22", "at_device": datetime.now(UTC).isoformat(),
     }  # fmt: skip
     status, _, answer = await client.send("POST", "/api/runs", body)

@@ -12,14 +12,11 @@ from tight_ledger.core.base import Invalid, NotYet
 from tight_ledger.core.layouts import ranked
 from tight_ledger.core.plans import Pass, Plan, Policy, Pull, Refs, Test, Tooling
 from tight_ledger.core.quantities import Band
-from tight_ledger.core.specs import Spec, pick_figure, walk
+from tight_ledger.core.specs import Spec, takes_final_check, torque_band, walk
 from tight_ledger.core.steps import Check, Condition, Do, Repeat, Step, StepBase, Stop, Torque
 from tight_ledger.core.tools.wrenches import Setting, set_wrench
 
 MOST_PULLS = 5_000
-STAGE_SPREAD = 0.10
-"""A stage's band is never narrower than this about its middle, unless written. Common practice, no source."""
-
 OUTCOMES: dict[str, frozenset[str]] = {
     "torque": frozenset({"low", "ok", "high"}),
     "check": frozenset({"still", "moved"}),
@@ -186,22 +183,22 @@ class _Compiler:
             raise Invalid(step.id, f"The order leaves out fastener {', '.join(missing)}.", "Put every fastener of the step into it.")
         return rows
 
-    def tool_for(self, step: StepBase, label: str) -> Tooling:
-        for tooling in self.tooling:
-            fits_step = tooling.steps is None or step.id in tooling.steps
-            if fits_step and (tooling.of is None or label in self.spec.layout.select(tooling.of)):
-                return tooling
+    def tool_for(self, step: StepBase, label: str) -> int:
+        for place, tooling in enumerate(self.tooling):
+            if tooling.serves(self.spec.layout, step.id, label):
+                return place
         raise Invalid("tooling", f"No wrench is chosen for fastener {label} in step {step.id}.", "Pick one.")
 
-    def torque_pulls(self, step: StepBase, context: _Context, band_of: Callable[[str], Band]) -> tuple[Pull, ...]:
+    def torque_pulls(self, step: Torque | Check, context: _Context) -> tuple[Pull, ...]:
         pulls = []
         settings: dict[tuple[int, Band], tuple[Band, Setting]] = {}
         for label, rank, occurrence in self.in_order(step):
-            tooling, band = self.tool_for(step, label), band_of(label)
-            key = (id(tooling), band)
+            place, band = self.tool_for(step, label), torque_band(self.spec, step, label)
+            tooling, key = self.tooling[place], (place, band)
             if key not in settings:
                 aim = band.aim(self.policy.figure_in_range)
-                settings[key] = (band, set_wrench(tooling.wrench, band, aim_nm=aim, factor=tooling.factor))
+                setting = set_wrench(tooling.wrench, band, aim_nm=aim, factor=tooling.factor, allowance_nm=tooling.allowance_nm)
+                settings[key] = (band, setting)
             pulls.append(
                 Pull(
                     id=f"{step.id}{context.suffix()}:{label}{occurrence}",
@@ -210,7 +207,9 @@ class _Compiler:
                     band=settings[key][0],
                     setting=settings[key][1],
                     tool=tooling.wrench.id,
+                    tooling=place,
                     factor=tooling.factor,
+                    allowance_nm=tooling.allowance_nm,
                     when=self.pull_tests(step, context, label),
                 )
             )
@@ -224,20 +223,11 @@ def _torque(compiler: _Compiler, step: Torque, context: _Context) -> _Built:
     if step.ladder or step.found or step.plus or step.watch or step.timing:
         raise NotYet(step.id, "Ladders, found figures, added readings, watches and timing cannot be played yet.", "Give at or share.")
 
-    def band_of(label: str) -> Band:
-        if step.at is not None:
-            return pick_figure(compiler.spec.layout, step.at, label, step.id)
-        final, share = compiler.spec.final_for(label), 1.0 if step.share is None else step.share
-        return final if share == 1 else final.scaled(share, at_least=STAGE_SPREAD)
-
-    return compiler.torque_pulls(step, context, band_of), {}
+    return compiler.torque_pulls(step, context), {}
 
 
 def _check(compiler: _Compiler, step: Check, context: _Context) -> _Built:
-    def band_of(label: str) -> Band:
-        return compiler.spec.final_for(label) if step.at is None else pick_figure(compiler.spec.layout, step.at, label, step.id)
-
-    return compiler.torque_pulls(step, context, band_of), {}
+    return compiler.torque_pulls(step, context), {}
 
 
 def _task(compiler: _Compiler, step: Do | Stop, context: _Context) -> _Built:
@@ -270,14 +260,22 @@ def compile_passes(spec: Spec, procedure: str, tooling: tuple[Tooling, ...], pol
         raise Invalid("procedure", f"This spec has no procedure “{procedure}”.", f"It has {', '.join(spec.procedures)}.")
     compiler = _Compiler(spec, tooling, policy)
     compiler.block(steps, _Context())
-    kinds = {p.kind for p in compiler.passes}
-    if policy.final_check and spec.final_check == "shop" and "torque" in kinds and not kinds & {"check", "angle"}:
+    if policy.final_check and takes_final_check(spec, procedure):
         compiler.block((Check(id="+check", kind="check"),), _Context())
     return tuple(compiler.passes)
 
 
-def compile_plan(spec: Spec, procedure: str, tooling: tuple[Tooling, ...], policy: Policy) -> Plan:
+def compile_plan(
+    spec: Spec,
+    procedure: str,
+    tooling: tuple[Tooling, ...],
+    policy: Policy,
+    before: Callable[[tuple[Pass, ...]], tuple[Pass, ...]] | None = None,
+) -> Plan:
     """The plan of one procedure.
+
+    Args:
+        before: what comes before its own passes, made from them: the checklist.
 
     Identity comes from the spec, figures from the tooling: with another wrench a plan has other settings and the same
     pull ids, so a run survives a change of wrench.
@@ -288,4 +286,5 @@ def compile_plan(spec: Spec, procedure: str, tooling: tuple[Tooling, ...], polic
     """
     passes = compile_passes(spec, procedure, tooling, policy)
     units = tuple(spec.layout.groups[unit] for unit in spec.layout.units)
-    return Plan(spec=spec.id, procedure=procedure, digest=spec.digest, units=units, passes=passes)
+    first = before(passes) if before is not None else ()
+    return Plan(spec=spec.id, procedure=procedure, digest=spec.digest, units=units, passes=first + passes)

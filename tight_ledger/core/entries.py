@@ -10,6 +10,8 @@ from tight_ledger.core.base import Model
 from tight_ledger.core.machines import Meter, Position
 from tight_ledger.core.plans import Plan, Policy, Tooling
 from tight_ledger.core.quantities import Reading
+from tight_ledger.core.tools.calibrations import Calibration
+from tight_ledger.core.tools.shelf import Support
 from tight_ledger.core.tools.wrenches import Setting
 
 RunKind = Literal[
@@ -36,6 +38,7 @@ class Started(Model):
     machine: UUID
     position: Position
     meters: tuple[Meter, ...] = ()
+    supports: tuple[Support, ...] = ()
     proof: str
     parent: UUID | None = None
     followup: str | None = None
@@ -96,7 +99,10 @@ class Note(Model):
     id: UUID
     stream: UUID
     subject: Literal["machine", "spec", "person", "tool"]
-    kind: Literal["added", "meter_read", "entered", "checked", "withdrawn", "described"]
+    kind: Literal[
+        "added", "meter_read", "entered", "checked", "withdrawn", "described",
+        "calibrated", "quarantined", "cleared", "put_away", "reviewed",
+    ]  # fmt: skip
     seq: int = Field(ge=1)
     v: Literal[1] = 1
     by: UUID | None = None
@@ -106,3 +112,6 @@ class Note(Model):
     revision: int | None = None
     digest: str | None = None
     text: str | None = None
+    calibration: Calibration | None = None
+    run: UUID | None = None
+    """The run that was looked at again."""

@@ -201,7 +201,7 @@ class Fold:
         if pull.band is None:
             return "ok"
         shown = entry.reading or entry.setting
-        return pull.band.judge(shown.torque_nm / pull.factor) if shown is not None else "ok"
+        return pull.band.judge(pull.at_fastener(shown.torque_nm)) if shown is not None else "ok"
 
     def cover(self, entry: Entry, index: int, pull: Pull) -> None:
         """Earlier open stages of a fastener that is now tighter are never asked for again."""

@@ -24,6 +24,8 @@ class Machine(Model):
     registration: str = Field(default="", max_length=16)
     meters: tuple[MeterKind, ...] = ()
     year: int | None = Field(default=None, ge=1900, le=2100)
+    axle_loads_kg: dict[str, float] = {}
+    """By axle: `rear`: 9600."""
     variant: dict[str, str] = {}
     """What is known about this machine beyond its model: `bearing`: `press-in`. Found out once, kept."""
 

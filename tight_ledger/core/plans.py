@@ -9,6 +9,7 @@ from uuid import UUID
 from pydantic import Field
 
 from tight_ledger.core.base import Model, Names
+from tight_ledger.core.layouts import Layout
 from tight_ledger.core.quantities import Band
 from tight_ledger.core.steps import Option
 from tight_ledger.core.tools.adapters import Adapter
@@ -57,11 +58,23 @@ class Pull(Model):
     watch: Band | None = None
     setting: Setting | None = None
     tool: UUID | None = None
+    tooling: int = 0
+    """Which of the run's toolings."""
     factor: float = 1.0
+    allowance_nm: float = 0.0
     windup_deg: float = 0.0
     rungs: tuple[Rung, ...] = ()
     pick: Pick | None = None
     when: tuple[Test, ...] = ()
+
+    def at_fastener(self, shown_nm: float) -> float:
+        """The torque at the fastener when the wrench shows so much [N·m]."""
+        return (shown_nm - self.allowance_nm) / self.factor
+
+    def at_wrench(self, band: Band) -> Band:
+        """A band at the fastener as the wrench shows it."""
+        low, high = (limit * self.factor + self.allowance_nm for limit in (band.low, band.high))
+        return Band(quantity=band.quantity, low=low, high=high)
 
 
 class Pass(Model):
@@ -108,6 +121,13 @@ class Policy(Model):
     final_check: bool = True
     fastest_pull_s: float = Field(default=1.0, ge=0, le=60)
     choices: dict[str, str] = {}
+    extension_allowance_nm_per_m: float = Field(default=0.0, ge=0, le=20)
+    """What this shop adds for each metre of extension; a rigid one takes none, so by default nothing."""
+    checklist: bool = True
+    """Whether what must be true before the first pull is confirmed, item by item."""
+    due_months: int = Field(default=12, ge=1, le=120)
+    due_pulls: int = Field(default=5_000, ge=1, le=1_000_000)
+    """A wrench is due after so many months or pulls, whichever comes first (ISO 6789-1, from memory)."""
 
 
 class Tooling(Model):
@@ -115,7 +135,16 @@ class Tooling(Model):
 
     wrench: Wrench
     factor: float = Field(default=1.0, gt=0, le=20)
+    allowance_nm: float = Field(default=0.0, ge=0)
+    windup_deg_per_nm: float = Field(default=0.0, ge=0)
     adapters: tuple[Adapter, ...] = ()
     """What is on its end, from the wrench outward; `factor` comes from them."""
+    tilt_deg: float = Field(default=0.0, ge=0, le=30)
+    overridden: str = ""
+    """Why a lead lets it be used although it should not be; and what speaks against it."""
     of: str | tuple[str, ...] | None = None
     steps: tuple[str, ...] | None = None
+
+    def serves(self, layout: Layout, step: str, label: str) -> bool:
+        """Whether it is meant for a fastener in a step."""
+        return (self.steps is None or step in self.steps) and (self.of is None or label in layout.select(self.of))

@@ -23,6 +23,8 @@ class Prompt(Model):
     stage: str = ""
     say: str = ""
     meanwhile: str = ""
+    tooling: int | None = None
+    """Which of the run's toolings is taken for it."""
     figure: Shown | None = None
     also: tuple[Shown, ...] = ()
     turn: str = ""
@@ -63,7 +65,7 @@ def prompt(plan: Plan, state: RunState, hand: Hand) -> Prompt:
     ask: Ask = {"torque": "click", "check": "turned", "do": "confirm"}.get(current.kind, "stop")  # type: ignore[assignment]
     figure, also = None, ()  # type: Shown | None, tuple[Shown, ...]
     if pull.setting is not None and pull.band is not None:
-        limits = show_band(pull.band.scaled(pull.factor, at_least=0), pull.setting.unit, pull.setting.torque_nm)
+        limits = show_band(pull.at_wrench(pull.band), pull.setting.unit, pull.setting.torque_nm)
         figure = limits.model_copy(update={"figure": f"{pull.setting.figure:g}"})
         also = tuple(show(pull.setting.torque_nm, u) for u in _ALSO if u != pull.setting.unit)
     return Prompt(
@@ -74,6 +76,7 @@ def prompt(plan: Plan, state: RunState, hand: Hand) -> Prompt:
         stage=words[current.id],
         say=current.say,
         meanwhile=current.meanwhile,
+        tooling=pull.tooling if pull.tool is not None else None,
         figure=figure,
         also=also,
         turn=way_to_turn(hand) if pull.fastener is not None else "",

@@ -149,6 +149,29 @@ def pick_figure(layout: Layout, figures: Band | dict[str, Band], label: str, fie
     return found[0]
 
 
+STAGE_SPREAD = 0.10
+"""A stage's band is never narrower than this about its middle, unless written. Common practice, no source."""
+
+
+def torque_band(spec: Spec, step: Torque | Check, label: str) -> Band:
+    """What one fastener is pulled to in a step: the step's own figure, or a share of its final torque.
+
+    Raises:
+        Invalid: no figure for it, or two.
+    """
+    if step.at is not None:
+        return pick_figure(spec.layout, step.at, label, step.id)
+    final, share = spec.final_for(label), getattr(step, "share", None)
+    return final if share is None or share == 1 else final.scaled(share, at_least=STAGE_SPREAD)
+
+
+def takes_final_check(spec: Spec, procedure: str) -> bool:
+    """Whether a shop may add a check after the last stage: never where there is one, never after an angle."""
+    steps = list(walk(spec.procedures[procedure]))
+    torque_only = any(isinstance(step, Torque) for step in steps) and not any(isinstance(step, Check | Angle) for step in steps)
+    return spec.final_check == "shop" and torque_only
+
+
 class MinimalSpec(Model):
     """The least that a first spec takes: what a mechanic types from a page. It stays marked unchecked."""
 
@@ -209,7 +232,6 @@ _CHECK = Repeat(
     steps=(Check(id="check", kind="check"),),
 )
 WHEEL_STAGES: tuple[Step, ...] = (
-    Do(id="faces", kind="do", say="Faces and threads are clean and in the stated condition."),
     Do(id="hand", kind="do", say="Every nut was started by hand."),
     Do(id="first", kind="do", say="Number 1 is marked; lowering turns the wheel."),
     Torque(id="s1", kind="torque", share=0.3, say="wheel off the ground"),

@@ -4,10 +4,9 @@ from collections.abc import Callable, Iterator, Mapping
 from typing import Any
 
 from tight_ledger.core.base import Invalid, Model
-from tight_ledger.core.compiling import STAGE_SPREAD
 from tight_ledger.core.plans import Policy
 from tight_ledger.core.quantities import Band, Shown, TorqueUnit, show_band, show_measured
-from tight_ledger.core.specs import Spec, pick_figure
+from tight_ledger.core.specs import STAGE_SPREAD, Spec, pick_figure
 from tight_ledger.core.steps import (
     Align,
     Angle,

@@ -9,8 +9,10 @@ from tight_ledger.core.entries import Outcome, Report
 from tight_ledger.core.machines import Meter, MeterKind, Position, Side
 from tight_ledger.core.prompts import Prompt
 from tight_ledger.store.ids import new_id
-from tight_ledger.work import fleet, recording, starting, viewing
+from tight_ledger.work import caring, fleet, recording, starting, viewing
+from tight_ledger.work.caring import Aside
 from tight_ledger.work.office import Actor, Office
+from tight_ledger.work.preparing import Taken
 from tight_ledger.work.recording import Finish, Sign
 from tight_ledger.work.starting import Start
 
@@ -57,7 +59,7 @@ async def tighten(office: Office, actor: Actor, wheel: Wheel, turns: Turns, most
         past,
         actor,
         Start(
-            id=run, spec=wheel.spec, revision=1, procedure="tighten", machine=wheel.machine, wrench=wheel.wrench,
+            id=run, spec=wheel.spec, revision=1, procedure="tighten", machine=wheel.machine, tooling=(Taken(wrench=wheel.wrench),),
             position=Position(axle=wheel.axle, side=wheel.side, place=wheel.place), meters=meters, proof=wheel.proof,
             at_device=clock(),
         ),
@@ -80,7 +82,7 @@ async def tighten(office: Office, actor: Actor, wheel: Wheel, turns: Turns, most
 
 
 async def story(office: Office, actor: Actor, demo_id: Callable[[str, str], UUID]) -> None:
-    """A van whose re-torque is due, a loader half done, a reach stacker that must not move."""
+    """A van whose re-torque is due, a dropped wrench and its wheel, a loader half done, a reach stacker that must not move."""
 
     def wheel(fleet_number: str, spec: str, wrench: str, **more: object) -> Wheel:
         ids = {"machine": demo_id("machine", fleet_number), "spec": demo_id("spec", spec), "wrench": demo_id("wrench", wrench)}
@@ -92,6 +94,12 @@ async def story(office: Office, actor: Actor, demo_id: Callable[[str, str], UUID
     )  # fmt: skip
     await tighten(office, actor, van, lambda _: False, 10_000, "good")
     await fleet.read_meter(office, actor, van.machine, Meter(kind="km", figure=61_968))
+    other = wheel(
+        "SV-12", "Aldermoor Lapwing Wheel nuts, alloy wheel", "W-13 spare half-inch", axle="rear", side="left", proof="5 studs, cone seat",
+        days_ago=2, meter=("km", 40377.0),
+    )  # fmt: skip
+    await tighten(office, actor, other, lambda _: False, 10_000, "good")
+    await caring.set_aside(office, actor, other.wrench, Aside(id=new_id(), mishap="dropped", text="off the bench, on concrete"))
     stacker = wheel(
         "RS-02", "Stourholm Heron 45 Drive wheel nuts", "W-11 one-inch", axle="front", side="right", place="outer",
         proof="20 studs, wedge ring", days_ago=0.8, meter=("hours", 11240.0),

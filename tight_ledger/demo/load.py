@@ -10,13 +10,17 @@ from tight_ledger.core.machines import Machine, Meter
 from tight_ledger.core.people import Person
 from tight_ledger.core.plans import Policy
 from tight_ledger.core.specs import Spec
+from tight_ledger.core.tools.calibrations import SHARES, Point, points_of
+from tight_ledger.core.tools.shelf import TOOL
 from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.demo.history import Clock, story
 from tight_ledger.formats.tables import read_csv
 from tight_ledger.store import files, people
 from tight_ledger.store.files import Shop
+from tight_ledger.store.ids import new_id
 from tight_ledger.store.ledger import moment
-from tight_ledger.work import fleet, library
+from tight_ledger.work import caring, crib, fleet, library
+from tight_ledger.work.caring import Checked
 from tight_ledger.work.office import Actor, Office
 from tight_ledger.work.signing_in import hash_pin
 
@@ -39,6 +43,24 @@ def specs() -> list[Spec]:
     return [one.spec for one in found if one.spec is not None]
 
 
+async def stock(office: Office, actor: Actor, data: dict[str, Any]) -> None:
+    """The crib, each wrench with its last check: how many months ago, and how far off it was found at 20, 60 and 100 %."""
+    for row in data["tools"]:
+        tool = TOOL.validate_python({"id": demo_id(row["kind"], row["name"]), **row})
+        months, off = data["checks"].get(tool.name, (0, ()))
+        then = Office(office.database, now=Clock(office.now() - timedelta(days=30.4 * months)))
+        await crib.add_tool(then, tool, actor)
+        if isinstance(tool, Wrench) and off:
+            points = [
+                Point(
+                    share=share, shown=shown, found=tuple(round(shown / (1 + (deviation + wobble) / 100), 3) for wobble in (-0.2, 0, 0.2))
+                )
+                for share, shown, deviation in zip(SHARES, points_of(tool), off, strict=True)
+            ]
+            checked = Checked(id=new_id(), points=tuple(points), by="Quayside Metrology", certificate=f"QM-{tool.serial[-4:]}-{months:g}")
+            await caring.calibrate(then, actor, tool.id, checked)
+
+
 async def load(office: Office) -> bool:
     """Load the workshop once; whether it was loaded now."""
     if await office.database.run(files.shop) is not None:
@@ -59,8 +81,7 @@ async def load(office: Office) -> bool:
         await fleet.file_machine(office, machine, actor)
         for kind in machine.meters:
             await fleet.read_meter(office, actor, machine.id, Meter(kind=kind, figure=row[kind]))
-    for row in data["wrenches"]:
-        await fleet.add_wrench(office, Wrench(id=demo_id("wrench", row["name"]), **row))
+    await stock(office, actor, data)
     before = Office(office.database, now=Clock(office.now() - timedelta(days=90)))
     written = specs()
     filed = [files.Filed.of(spec) for spec in written]

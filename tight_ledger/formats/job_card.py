@@ -10,7 +10,7 @@ from reportlab.lib.units import mm
 from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from tight_ledger.formats.pages import RULE, fastener_map, fonts, style
-from tight_ledger.work.viewing import Card
+from tight_ledger.work.viewing import Card, InHand
 
 STANDING = {
     "good": "Good",
@@ -34,12 +34,21 @@ def _facts(card: Card, zone: ZoneInfo) -> list[tuple[str, str]]:
         ("Position", f"{sheet.position_words or 'the whole machine'} · {sheet.hand}-hand thread"),
         ("Spec", f"{sheet.title}, revision {sheet.spec_revision} · {sheet.procedure}{'' if sheet.checked else ' · UNCHECKED'}"),
         ("Source", source),
-        ("Wrench", f"{sheet.wrench.name}, {sheet.wrench.lowest:g}–{sheet.wrench.highest:g} {sheet.wrench.unit}"),
-        *([("On its end", sheet.on_its_end)] if sheet.on_its_end else []),
+        *(("Wrench", _in_hand(one)) for one in sheet.tools),
+        *([("Held by", "; ".join(sheet.supports))] if sheet.supports else []),
         ("Proof on the machine", sheet.proof),
         ("Meter", meters),
         ("Started", _local(sheet.started_at, zone)),
     ]
+
+
+def _in_hand(one: InHand) -> str:
+    """`W-11 one-inch, 140–760 N·m; crowfoot 50 mm at 0°: setting × 0.8889`."""
+    wrench = one.wrench
+    said = [f"{wrench.name}, {wrench.lowest:g}–{wrench.highest:g} {wrench.unit}", one.on_its_end]
+    said += [f"for {one.meant_for}"] if one.meant_for else []
+    said += [f"used all the same: {one.overridden}"] if one.overridden else []
+    return "; ".join(part for part in said if part)
 
 
 def job_card_pdf(card: Card) -> bytes:

@@ -1,4 +1,4 @@
-"""Machines, wrenches, spec revisions and the shop: what is on file, each stored whole as JSON."""
+"""Machines, spec revisions and the shop: what is on file, each stored whole as JSON."""
 
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
@@ -14,7 +14,6 @@ from tight_ledger.core.base import Invalid, Model, NotOnFile, canonical
 from tight_ledger.core.machines import Machine, Meter
 from tight_ledger.core.plans import Policy
 from tight_ledger.core.specs import Spec
-from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.store import tables
 from tight_ledger.store.ledger import notes
 
@@ -47,7 +46,12 @@ async def found_shop(connection: AsyncConnection, new: Shop) -> None:
         raise Invalid("shop", "The shop is set up already.", "Sign in.") from error
 
 
-async def _insert(connection: AsyncConnection, table: Table, taken: Invalid, **values: Any) -> None:
+async def insert_once(connection: AsyncConnection, table: Table, taken: Invalid, **values: Any) -> None:
+    """Insert a row whose name must be free.
+
+    Raises:
+        Invalid: `taken`, if it is not.
+    """
     try:
         await connection.execute(insert(table).values(**values))
     except IntegrityError as error:
@@ -62,7 +66,7 @@ async def add_machine(connection: AsyncConnection, machine: Machine) -> None:
     """
     taken = Invalid("fleet_number", f"{machine.fleet_number} is on file already.", "Open it, or give another number.")
     content = canonical(machine).decode()
-    await _insert(connection, tables.machines, taken, id=machine.id, fleet_number=machine.fleet_number, content=content)
+    await insert_once(connection, tables.machines, taken, id=machine.id, fleet_number=machine.fleet_number, content=content)
 
 
 async def describe_machine(connection: AsyncConnection, machine: Machine) -> None:
@@ -96,22 +100,6 @@ async def meters(connection: AsyncConnection, machine_id: UUID) -> dict[str, tup
         if note.meter is not None:
             newest[note.meter.kind] = (note.meter, note.at_server)
     return newest
-
-
-async def add_wrench(connection: AsyncConnection, wrench: Wrench) -> None:
-    """Put a wrench into the crib.
-
-    Raises:
-        Invalid: the name is taken.
-    """
-    taken = Invalid("name", f"{wrench.name} is in the crib already.", "Give another name.")
-    await _insert(connection, tables.wrenches, taken, id=wrench.id, name=wrench.name, content=canonical(wrench).decode())
-
-
-async def wrenches(connection: AsyncConnection) -> list[Wrench]:
-    """Every wrench, by name."""
-    rows = await connection.execute(select(tables.wrenches.c.content).order_by(tables.wrenches.c.name))
-    return [Wrench.model_validate_json(row.content) for row in rows]
 
 
 @dataclass(frozen=True, slots=True)

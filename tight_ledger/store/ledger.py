@@ -13,7 +13,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base import canonical
-from tight_ledger.core.entries import Entry, Note
+from tight_ledger.core.entries import TIGHTENING, Entry, Note
 from tight_ledger.core.seals import FIRST, broken_at, seal
 from tight_ledger.store.database import DUPLICATE, Database, error_code
 from tight_ledger.store.tables import ledger
@@ -61,11 +61,15 @@ class _Sealed:
         entry = self.entry
         return {
             "stream": stream, "seq": entry.seq, "id": entry.id, "subject": subject, "kind": entry.kind,
-            "at_server": entry.at_server.replace(tzinfo=None), "body": self.body.decode(), "seal": self.seal,
+            "at_server": entry.at_server.replace(tzinfo=None), "tool": _pulled_with(entry), "body": self.body.decode(), "seal": self.seal,
         }  # fmt: skip
 
     def stored(self) -> Stored:
         return Stored(self.entry.id, self.entry.seq, self.body, self.seal, self.entry)
+
+
+def _pulled_with(entry: Entry | Note) -> UUID | None:
+    return entry.tools[0] if isinstance(entry, Entry) and entry.kind in TIGHTENING and entry.tools else None
 
 
 def _sealed(build: Build, at: tuple[int, bytes]) -> _Sealed:

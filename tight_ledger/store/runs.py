@@ -31,7 +31,8 @@ class RunRow:
     started_at: datetime
 
 
-def _row(row: Row[tuple[object, ...]]) -> RunRow:
+def row_of(row: Row[tuple[object, ...]]) -> RunRow:
+    """A row of the runs table."""
     return RunRow(**row._mapping)
 
 
@@ -49,7 +50,7 @@ async def find(connection: AsyncConnection, run_id: UUID) -> RunRow:
     row = (await connection.execute(select(runs).where(runs.c.id == run_id))).first()
     if row is None:
         raise NotOnFile("run", "No run has this id.", "Open it from the machine or from the bay.")
-    return _row(row)
+    return row_of(row)
 
 
 async def entries(connection: AsyncConnection, run_id: UUID, after: int = 0) -> list[Entry]:
@@ -91,25 +92,25 @@ async def newest(connection: AsyncConnection, machine_id: UUID | None = None) ->
     query = _newest_of_place().order_by(runs.c.started_at.desc())
     if machine_id is not None:
         query = query.where(runs.c.machine_id == machine_id)
-    return [_row(row) for row in await connection.execute(query)]
+    return [row_of(row) for row in await connection.execute(query)]
 
 
 async def of_machine(connection: AsyncConnection, machine_id: UUID, most: int = 50) -> list[RunRow]:
     """A machine's runs, newest first."""
     query = select(runs).where(runs.c.machine_id == machine_id).order_by(runs.c.started_at.desc()).limit(most)
-    return [_row(row) for row in await connection.execute(query)]
+    return [row_of(row) for row in await connection.execute(query)]
 
 
 async def children(connection: AsyncConnection, parent_id: UUID) -> list[RunRow]:
     """The follow-up runs of a run, by time."""
     query = select(runs).where(runs.c.parent_id == parent_id).order_by(runs.c.started_at)
-    return [_row(row) for row in await connection.execute(query)]
+    return [row_of(row) for row in await connection.execute(query)]
 
 
 async def at_place(connection: AsyncConnection, machine_id: UUID, position_key: str, joint: str, most: int = 20) -> list[RunRow]:
     """The runs of one place, newest first."""
     query = select(runs).where(runs.c.machine_id == machine_id, runs.c.position_key == position_key, runs.c.joint == joint)
-    return [_row(row) for row in await connection.execute(query.order_by(runs.c.started_at.desc()).limit(most))]
+    return [row_of(row) for row in await connection.execute(query.order_by(runs.c.started_at.desc()).limit(most))]
 
 
 async def settled(connection: AsyncConnection, run_ids: list[UUID]) -> set[UUID]:

@@ -17,7 +17,7 @@ from sqlalchemy import (
     UniqueConstraint,
     Uuid,
 )
-from sqlalchemy.dialects.mysql import DATETIME, MEDIUMTEXT
+from sqlalchemy.dialects.mysql import DATETIME, LONGBLOB, MEDIUMTEXT
 
 metadata = MetaData()
 
@@ -72,11 +72,12 @@ machines = Table(
     Column("fleet_number", String(40), nullable=False, unique=True),
     Column("content", Content, nullable=False),
 )
-wrenches = Table(
-    "wrenches",
+tools = Table(
+    "tools",
     metadata,
     Column("id", Uuid, primary_key=True),
     Column("name", String(80), nullable=False, unique=True),
+    Column("kind", String(16), nullable=False),
     Column("content", Content, nullable=False),
 )
 spec_revisions = Table(
@@ -119,11 +120,25 @@ ledger = Table(
     Column("subject", String(16), nullable=False),
     Column("kind", String(24), nullable=False),
     Column("at_server", Moment, nullable=False),
+    Column("tool", Uuid, nullable=True),
     Column("body", Content, nullable=False),
     Column("seal", BINARY(32), nullable=False),
     UniqueConstraint("id", name="ledger_id"),
     Index("ledger_subject_kind", "subject", "kind"),
+    Index("ledger_tool", "tool", "at_server", "stream"),
 )
+"""`tool` says again what the body of a pull says: the first tool that it was made with."""
+attachments = Table(
+    "attachments",
+    metadata,
+    Column("id", Uuid, primary_key=True),
+    Column("digest", String(64), nullable=False),
+    Column("name", String(120), nullable=False),
+    Column("media_type", String(40), nullable=False),
+    Column("at", Moment, nullable=False),
+    Column("content", LONGBLOB, nullable=False),
+)
+"""Papers and photos: outside the sealed entries, which hold their ids and digests, so that they can be erased."""
 finding = Table(
     "finding",
     metadata,

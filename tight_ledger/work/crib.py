@@ -1,14 +1,25 @@
-"""The crib as a whole: its wrenches, what they reach of the shop's specs, and what they do not."""
+"""The crib as a whole: its tools and how each stands, what its wrenches reach of the shop's specs, and what they do not."""
 
+from collections.abc import Sequence
+from datetime import date, datetime
 from uuid import UUID
+from zoneinfo import ZoneInfo
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Model
+from tight_ledger.core.base import Invalid, Model, NotOnFile
+from tight_ledger.core.entries import Note
+from tight_ledger.core.plans import Policy
+from tight_ledger.core.tools.care import Care, Use, care, last_good
 from tight_ledger.core.tools.coverage import Coverage, coverage
+from tight_ledger.core.tools.shelf import Gauge, Tool, tool_id, tool_words
 from tight_ledger.core.tools.wrenches import Wrench
-from tight_ledger.store import files, finding
-from tight_ledger.work.office import Office
+from tight_ledger.store import crib as store
+from tight_ledger.store import finding, ledger
+from tight_ledger.store.files import Shop
+from tight_ledger.store.files import specs as specs_on_file
+from tight_ledger.store.ids import new_id
+from tight_ledger.work.office import Actor, Office
 
 MOST_FIGURES = 20_000
 MOST_MISSING = 50
@@ -22,30 +33,104 @@ class Missing(Model):
     maker_model: str
 
 
-class Crib(Model):
-    """The wrenches, the picture, and the specs that are out of reach."""
+class ToolLine(Model):
+    """A tool in the list: what it is, and how it stands."""
 
-    wrenches: tuple[Wrench, ...]
+    id: UUID
+    name: str
+    kind: str
+    words: str
+    care: Care | None
+    """Of what is checked: wrenches and gauges."""
+
+
+class Crib(Model):
+    """The tools, the picture, and the specs that are out of reach."""
+
+    tools: tuple[ToolLine, ...]
     coverage: Coverage
+    in_use: int
+    """How many wrenches are fit for use; the picture is of these."""
     specs: int
     out_of_reach: tuple[Missing, ...]
 
 
+def today_at(shop: Shop, now: datetime) -> date:
+    """The shop's own date."""
+    return now.astimezone(ZoneInfo(shop.time_zone)).date()
+
+
+async def cared_for(connection: AsyncConnection, tools: Sequence[Tool], policy: Policy, now: datetime, today: date) -> dict[UUID, Care]:
+    """How each wrench and gauge stands."""
+    checked = [tool_id(tool) for tool in tools if isinstance(tool, Wrench | Gauge)]
+    notes = await ledger.notes_of(connection, checked)
+    use = await store.use(connection, {one: last_good(notes.get(one, ()))[0] for one in checked}, now)
+    return {one: care(notes.get(one, []), use.get(one, Use()), policy, today) for one in checked}
+
+
+async def add_tool(office: Office, tool: Tool, actor: Actor | None = None) -> Tool:
+    """Put a tool into the crib, with the first entry of its stream.
+
+    Raises:
+        Invalid: the name is taken, or it has no id.
+    """
+
+    def note(seq: int) -> Note:
+        return Note(
+            id=new_id(), stream=tool_id(tool), subject="tool", kind="added", seq=seq, at_server=office.now(),
+            by=actor.person.id if actor else None, device=actor.device if actor else None,
+        )  # fmt: skip
+
+    async def work(connection: AsyncConnection) -> None:
+        await store.add(connection, tool)
+        await ledger.add(connection, "tool", tool_id(tool), note, await ledger.head(connection, tool_id(tool)))
+
+    await office.database.run(work, transaction=True)
+    return tool
+
+
+async def wrench(office: Office, wrench_id: UUID) -> Wrench:
+    """One wrench.
+
+    Raises:
+        NotOnFile: no tool has this id.
+        Invalid: it is no wrench.
+    """
+    return await office.database.run(lambda connection: wrench_of(connection, wrench_id))
+
+
+async def wrench_of(connection: AsyncConnection, wrench_id: UUID) -> Wrench:
+    """As `wrench`, on a connection."""
+    try:
+        found = await store.tool(connection, wrench_id)
+    except NotOnFile as none:
+        raise NotOnFile("wrench", "No wrench in the crib has this id.", "Pick one from the list.") from none
+    if not isinstance(found, Wrench):
+        raise Invalid("wrench", f"{found.name} is no torque wrench.", "Pick one from the list.")
+    return found
+
+
 async def crib(office: Office) -> Crib:
     """The crib against what the shop works to."""
+    shop, now = await office.shop(), office.now()
 
     async def work(connection: AsyncConnection) -> Crib:
-        wrenches = await files.wrenches(connection)
+        tools = await store.tools(connection)
+        cared = await cared_for(connection, tools, shop.policy, now, today_at(shop, now))
+        fit = [tool for tool in tools if isinstance(tool, Wrench) and cared[tool.id].standing not in ("quarantined", "due")]
         figures = await finding.figures(connection, MOST_FIGURES)
-        found = coverage([(low, high) for _, low, high in figures], wrenches)
+        found = coverage([(low, high) for _, low, high in figures], [side for tool in fit for side in tool.sides()])
         wanted = {figures[place][0] for place in found.missing[:MOST_MISSING]}
         named = await finding.in_force_of(connection, wanted)
         missing = [
             Missing(spec=spec.id, title=spec.title, maker_model=f"{spec.applies_to[0].maker} {spec.applies_to[0].model}")
-            for spec in await files.specs(connection, named)
+            for spec in await specs_on_file(connection, named)
         ]
         return Crib(
-            wrenches=tuple(wrenches), coverage=found, specs=len(figures), out_of_reach=tuple(sorted(missing, key=lambda one: one.title))
-        )
+            tools=tuple(
+                ToolLine(id=tool_id(t), name=t.name, kind=t.kind, words=tool_words(t), care=cared.get(tool_id(t))) for t in tools
+            ),
+            coverage=found, in_use=len(fit), specs=len(figures), out_of_reach=tuple(sorted(missing, key=lambda one: one.title)),
+        )  # fmt: skip
 
     return await office.database.run(work)

@@ -1,14 +1,13 @@
-"""Machines and wrenches: putting them on file, reading their meters."""
+"""Machines: putting them on file, reading their meters."""
 
 from uuid import UUID
 
 from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Invalid, Model, NotOnFile
+from tight_ledger.core.base import Invalid, Model
 from tight_ledger.core.entries import Note
 from tight_ledger.core.machines import Machine, Meter, MeterKind
-from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.core.vins import read_vin
 from tight_ledger.store import files, finding, ledger
 from tight_ledger.store.ids import new_id
@@ -121,32 +120,3 @@ async def read_meter(office: Office, actor: Actor, machine_id: UUID, meter: Mete
         await add_meter(connection, actor, machine_id, meter, office.now())
 
     await office.database.run(work, transaction=True)
-
-
-async def wrenches(office: Office) -> list[Wrench]:
-    """Every wrench in the crib."""
-    return await office.database.run(files.wrenches)
-
-
-async def wrench(office: Office, wrench_id: UUID) -> Wrench:
-    """One wrench.
-
-    Raises:
-        NotOnFile: none has this id.
-    """
-    found = next((one for one in await wrenches(office) if one.id == wrench_id), None)
-    if found is None:
-        raise NotOnFile("wrench", "No wrench in the crib has this id.", "Pick one from the list.")
-    return found
-
-
-async def add_wrench(office: Office, wrench: Wrench) -> Wrench:
-    """Put a wrench into the crib.
-
-    Raises:
-        Invalid: the name is taken, or its marks do not run from low to high.
-    """
-    if not wrench.lowest < wrench.highest or wrench.graduation > wrench.highest - wrench.lowest:
-        raise Invalid("highest", "These marks are no scale.", "Give the lowest mark, the highest, and the step between two.")
-    await office.database.run(lambda connection: files.add_wrench(connection, wrench))
-    return wrench

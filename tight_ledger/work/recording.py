@@ -100,7 +100,7 @@ def _ask(run: Remembered, actor: Actor, report: Report) -> None:
     _, pull = _planned(run, report.pull)
     if report.reading is None or pull is None or pull.band is None or "unit" in affirmed:
         return
-    if slips := unit_slips(report.reading.torque_nm / pull.factor, pull.band):
+    if slips := unit_slips(pull.at_fastener(report.reading.torque_nm), pull.band):
         shown = f"{report.reading.figure:g} {report.reading.unit}"
         raise MustAsk("unit", "reading", f"{shown} is far off; it would fit with {' or '.join(slips)}.", "Which unit does the wrench show?")
 
@@ -126,6 +126,8 @@ async def record(office: Office, actor: Actor, run_id: UUID, report: Report) -> 
     now = office.now()
     skew_ms = round((now - report.at_device).total_seconds() * 1000)
     given = {name: getattr(report, name) for name in report.model_fields_set}
+    if report.kind in TIGHTENING and report.tools is None and (pull := _planned(run, report.pull)[1]) is not None and pull.tool is not None:
+        given["tools"] = (pull.tool,)
 
     def entry(seq: int) -> Entry:
         return Entry(**given, run=run_id, seq=seq, recorded_by=actor.person.id, device=actor.device, at_server=now, skew_ms=skew_ms)

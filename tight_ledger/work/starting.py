@@ -9,18 +9,19 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger import __version__
 from tight_ledger.core.applicability import fit, separating_question
-from tight_ledger.core.base import Invalid, Model, MustAsk, NotOnFile, Stale, digest
+from tight_ledger.core.base import Invalid, Model, MustAsk, Stale, digest
+from tight_ledger.core.checklists import checklist, load_at
 from tight_ledger.core.compiling import compile_plan
 from tight_ledger.core.entries import Entry, Note, Started
 from tight_ledger.core.machines import Machine, Meter, Position, meter_warning
 from tight_ledger.core.revisions import statuses
 from tight_ledger.core.specs import Spec
-from tight_ledger.core.tools.crib import equip, judge
 from tight_ledger.store import files, ledger, runs
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.runs import RunRow
 from tight_ledger.work.bay import Standing, open_followups, place_standing
 from tight_ledger.work.office import Actor, Office
+from tight_ledger.work.preparing import Taken, supports_of, tooling_of
 
 
 class Start(Model):
@@ -33,9 +34,11 @@ class Start(Model):
     machine: UUID
     position: Position
     meters: tuple[Meter, ...] = ()
-    wrench: UUID
-    crowfoot_mm: float | None = Field(default=None, gt=0, le=500)
-    angle_deg: float = Field(default=0, ge=-180, le=180)
+    tooling: tuple[Taken, ...] = Field(max_length=20)
+    """In the sequence in which they are looked at: the first that is meant for a fastener and step is used."""
+    supports: tuple[UUID, ...] = Field(default=(), max_length=8)
+    """The jack and the stands under this corner."""
+    axle_load_kg: float | None = Field(default=None, gt=0, le=200_000)
     proof: str = Field(max_length=200)
     at_device: datetime
     affirmed: tuple[str, ...] = ()
@@ -92,7 +95,9 @@ async def start(office: Office, actor: Actor, request: Start) -> UUID:
     """Start a run; the same id twice is the same run once.
 
     Raises:
-        Invalid: the spec is not for this machine or position, the proof fails, the wrench cannot do it.
+        Invalid: the spec is not for this machine or position, the proof fails, a wrench cannot do it, a stand does not
+            bear the corner.
+        NotAllowed: a wrench is used all the same, and not by a lead's word.
         MustAsk: an odd meter reading.
         Stale: the place has an unfinished run.
     """
@@ -121,20 +126,21 @@ async def start(office: Office, actor: Actor, request: Start) -> UUID:
         if odd := [m.kind for m in request.meters if m.kind not in machine.meters]:
             raise Invalid("meters", f"{machine.fleet_number} has no meter for {', '.join(odd)}.", "Leave it out.")
         ask_about_meters(await files.meters(connection, machine.id), request)
-        wrench = next((w for w in await files.wrenches(connection) if w.id == request.wrench), None)
-        if wrench is None:
-            raise NotOnFile("wrench", "No wrench in the crib has this id.", "Pick one from the list.")
-        tooling = (equip(wrench, request.crowfoot_mm, request.angle_deg)[0],)
-        plan = compile_plan(spec, request.procedure, tooling, shop.policy)
-        if refused := judge(spec, request.procedure, wrench, shop.policy, request.crowfoot_mm, request.angle_deg).refused:
-            raise Invalid("wrench", refused, "Pick one that the list offers.")
+        tooling = await tooling_of(office, connection, shop, actor, spec, request.procedure, request.position, request.tooling)
+        loads = machine.axle_loads_kg | ({request.position.axle: request.axle_load_kg} if request.axle_load_kg else {})
+        load, supports = load_at(loads, request.position), await supports_of(connection, request.supports)
+        plan = compile_plan(
+            spec, request.procedure, tooling, shop.policy,
+            lambda passes: checklist(spec, request.procedure, tooling, passes, shop.policy, load, supports),
+        )  # fmt: skip
         place = await place_standing(office, connection, machine.id, request.position.key, spec.joint)
         if place is not None and place.standing is None:
             raise Stale("position", f"A run on {request.position.words} is not finished.", "Open it from the machine and finish it first.")
         parent, followup = await _followed(office, connection, request, spec, place)
         started = Started(
             plan=plan, spec_revision=spec.revision, tooling=tooling, policy=shop.policy, machine=machine.id,
-            position=request.position, meters=request.meters, proof=request.proof, parent=parent, followup=followup,
+            position=request.position, meters=request.meters, supports=tuple(supports), proof=request.proof, parent=parent,
+            followup=followup,
             engine=__version__,
         )  # fmt: skip
         row = RunRow(
@@ -154,6 +160,8 @@ async def start(office: Office, actor: Actor, request: Start) -> UUID:
         await ledger.add(connection, "run", request.id, entry, await ledger.head(connection, request.id))
         for meter in request.meters:
             await add_meter(connection, actor, machine.id, meter, now)
+        if loads != machine.axle_loads_kg:
+            await files.describe_machine(connection, machine.model_copy(update={"axle_loads_kg": loads}))
 
     for attempt in range(3):
         try:

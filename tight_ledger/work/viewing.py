@@ -11,16 +11,28 @@ from tight_ledger.core.entries import PHYSICAL, TIGHTENING, Entry, Outcome
 from tight_ledger.core.layouts import Layout
 from tight_ledger.core.machines import Machine, Meter, Position
 from tight_ledger.core.outcomes import reasons
+from tight_ledger.core.plans import Tooling
 from tight_ledger.core.prompts import Prompt, prompt
 from tight_ledger.core.seals import broken_at
 from tight_ledger.core.sheets import CAUTION
 from tight_ledger.core.specs import Hand, Source
-from tight_ledger.core.tools.adapters import adapter_words
+from tight_ledger.core.tools.chains import adapter_words
+from tight_ledger.core.tools.shelf import tool_words
 from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.core.words import FastenerNow, PassLine, entry_words, fasteners_now, pass_lines
 from tight_ledger.store import files, ledger, people
 from tight_ledger.work.finding import checked_by
 from tight_ledger.work.office import Office, Remembered
+
+
+class InHand(Model):
+    """A wrench as it is used in this run."""
+
+    wrench: Wrench
+    on_its_end: str
+    meant_for: str
+    """Empty if it is for everything."""
+    overridden: str
 
 
 class RunSheet(Model):
@@ -37,8 +49,8 @@ class RunSheet(Model):
     procedure: str
     hand: Hand
     layout: Layout
-    wrench: Wrench
-    on_its_end: str
+    tools: tuple[InHand, ...]
+    supports: tuple[str, ...]
     source: Source
     condition: str
     seat: str
@@ -173,6 +185,15 @@ async def now(office: Office, run_id: UUID, *, fresh: bool = True) -> Now:
     return now_of(run, await hand_of(office, run))
 
 
+def _in_hand(tooling: Tooling) -> InHand:
+    of = (tooling.of,) if isinstance(tooling.of, str) else tooling.of or ()
+    meant_for = " · ".join(", ".join(part) for part in (of, tooling.steps or ()) if part)
+    return InHand(
+        wrench=tooling.wrench, on_its_end=adapter_words(tooling.adapters, tooling.factor, tooling.tilt_deg), meant_for=meant_for,
+        overridden=tooling.overridden,
+    )  # fmt: skip
+
+
 async def _sheet(connection: AsyncConnection, run: Remembered) -> RunSheet:
     spec = await files.spec(connection, run.row.spec_id, run.row.spec_revision)
     first = run.entries[0]
@@ -188,8 +209,8 @@ async def _sheet(connection: AsyncConnection, run: Remembered) -> RunSheet:
         procedure=run.row.procedure,
         hand=spec.hand_at(run.started.position),
         layout=spec.layout,
-        wrench=run.started.tooling[0].wrench,
-        on_its_end=adapter_words(run.started.tooling[0].adapters, run.started.tooling[0].factor),
+        tools=tuple(_in_hand(tooling) for tooling in run.started.tooling),
+        supports=tuple(f"{one.name}, {tool_words(one)}" for one in run.started.supports),
         source=spec.source,
         condition=spec.condition,
         seat=spec.seat,

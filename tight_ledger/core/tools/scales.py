@@ -1,7 +1,9 @@
 """A wrench's own scale: which line, which mark of the thimble, and the words that go with them; and back.
 
 The body carries lines a body graduation apart; one turn of the thimble goes from one line to the next. The line that
-counts is the last one that shows above the thimble's upper edge (common practice, no source).
+counts is the last one that shows above the thimble's edge; on some makes the edge meets the lower rim of the line, on
+others the numbers stand left and right of the centre line in turn, and some show the figure in a window (common
+practice, no source).
 """
 
 from tight_ledger.core.base import Invalid, Model
@@ -28,6 +30,8 @@ class Scale(Model):
     share: float
     """How far along the scale from the lowest mark to the highest, 0 to 1."""
     words: str
+    steps: tuple[str, ...] = ()
+    """How to get there, one act after the other."""
 
 
 def _body_step(wrench: Wrench) -> float:
@@ -63,6 +67,7 @@ def scale(wrench: Wrench, figure: float) -> Scale:
     return Scale(
         unit=wrench.unit, figure=figure, lowest=wrench.lowest, highest=wrench.highest, lines=lines, marks=marks, line=line, thimble=thimble,
         share=(figure - wrench.lowest) / (wrench.highest - wrench.lowest), words=_words(wrench, figure, line, thimble),
+        steps=_steps(wrench, figure),
     )  # fmt: skip
 
 
@@ -71,9 +76,34 @@ def _words(wrench: Wrench, figure: float, line: float, thimble: float) -> str:
         return f"Pull until the {'pointer' if wrench.construction == 'beam' else 'needle'} shows {figure:g}, looking straight at it."
     if wrench.construction.startswith("electronic"):
         return f"Key in {figure:g}, and look that the unit shown is {wrench.unit}."
-    if wrench.body_graduation is None or thimble < _SLACK:
-        return f"{line:g} line{', thimble on 0' if wrench.body_graduation is not None else ''}. Lock it."
-    return f"{line:g} line, then thimble on to {thimble:g}. Lock it."
+    if wrench.face == "window":
+        return f"Turn until the window shows {figure:g}. Lock it."
+    place = f"{line:g} line"
+    if wrench.face == "lower edge":
+        place = f"{line:g} line, the edge on its lower rim"
+    elif wrench.face == "staggered":
+        place = f"{line:g} line, its number {stands_on(wrench, line)}"
+    if wrench.body_graduation is None:
+        return f"{place}. Lock it."
+    return f"{place}, thimble on 0. Lock it." if thimble < _SLACK else f"{place}, then thimble on to {thimble:g}. Lock it."
+
+
+def stands_on(wrench: Wrench, line: float) -> str:
+    """On which side of the centre line a staggered scale has a line's number: left and right in turn, the lowest left."""
+    return "on the right" if round((line - wrench.lowest) / _body_step(wrench)) % 2 else "on the left"
+
+
+def _steps(wrench: Wrench, figure: float) -> tuple[str, ...]:
+    if wrench.construction.startswith("electronic"):
+        angle = ("Choose torque, not angle.",) if wrench.construction == "electronic with angle" else ()
+        return (
+            "Switch it on lying still: it takes its zero from that.", *angle, f"Press the unit key until it shows {wrench.unit}.",
+            f"Key in {figure:g}.", "Confirm, and read back what it shows.",
+        )  # fmt: skip
+    if wrench.construction in ("dial", "beam"):
+        follow = ("Put the follow-up needle against the other one.",) if wrench.construction == "dial" else ()
+        return ("Look that it stands on 0 with no load.", *follow, f"Pull evenly until it shows {figure:g}, looking straight at it.")
+    return ("Unlock it.", "Come up from below to the mark; past it, go back and come up again.", "Lock it, and look once more.")
 
 
 def read(wrench: Wrench, line: float, thimble: float = 0) -> Setting:

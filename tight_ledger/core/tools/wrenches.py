@@ -1,10 +1,10 @@
 """A wrench: what it reaches, and the marks at which it can be set."""
 
 import math
-from typing import Literal
+from typing import Literal, Self
 from uuid import UUID
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from tight_ledger.core.base import Invalid, Model
 from tight_ledger.core.quantities import Band, TorqueUnit, from_nm, to_nm
@@ -12,28 +12,51 @@ from tight_ledger.core.quantities import Band, TorqueUnit, from_nm, to_nm
 Construction = Literal["click", "slipper", "beam", "dial", "electronic", "electronic with angle"]
 SET_BEFOREHAND: frozenset[str] = frozenset({"click", "slipper", "electronic", "electronic with angle"})
 """Constructions that are set to a mark; a beam or a dial is watched instead."""
+Face = Literal["upper edge", "lower edge", "staggered", "window"]
+"""How a set scale is read: the thimble's edge against the upper or the lower edge of a line; numbers left and right of
+the body's centre line in turn; or a number in a window."""
+SMALL_NM = 10.0
 VERIFIED_FROM = 0.20
 """A wrench is verified from this share of its maximum up (ISO 6789-1)."""
 
 
-class Wrench(Model):
-    """A torque wrench with one scale. Lowest, highest and graduations are in the unit of the scale.
+class Side(Model):
+    """One scale of a wrench, in its own unit.
 
     `graduation` is the finest step that it can be set to: the thimble's, or the scale's own. `body_graduation` is the
     step between the lines on the body, where there is a thimble below it.
     """
 
-    id: UUID
-    name: str
-    drive: str
     unit: TorqueUnit
     lowest: float = Field(gt=0)
     highest: float = Field(gt=0)
     graduation: float = Field(gt=0)
-    construction: Construction = "click"
     body_graduation: float | None = Field(default=None, gt=0)
+
+    @model_validator(mode="after")
+    def _is_a_scale(self) -> Self:
+        if not self.lowest < self.highest or self.graduation > self.highest - self.lowest:
+            raise ValueError("the marks of a scale run from the lowest to the highest, at least one step apart")
+        return self
+
+
+class Wrench(Side):
+    """A torque wrench. Its scale is the one that it is read by; a wrench with two has the other as `second`."""
+
+    kind: Literal["wrench"] = "wrench"
+    id: UUID
+    name: str = Field(min_length=1, max_length=80)
+    drive: str
+    construction: Construction = "click"
+    face: Face = "upper edge"
+    second: Side | None = None
+    """The other side's scale, in another unit."""
+    tightens: Literal["both ways", "clockwise"] = "both ways"
+    """The way in which it measures; most ratchets that turn both ways click one way only."""
     lever_mm: float | None = Field(default=None, gt=0, le=5_000)
     """From the drive to the middle of the grip."""
+    accuracy_percent: float | None = Field(default=None, gt=0, le=20)
+    """Its maker's own deviation, if closer than the standard's."""
     serial: str = Field(default="", max_length=40)
     owner: str = Field(default="", max_length=80)
 
@@ -41,6 +64,37 @@ class Wrench(Model):
     def verified_from(self) -> float:
         """The least figure at which it is verified, in the unit of its scale."""
         return max(self.lowest, VERIFIED_FROM * self.highest)
+
+    @property
+    def has_spring(self) -> bool:
+        """Whether it is put away at its lowest mark."""
+        return self.construction in ("click", "slipper")
+
+    @property
+    def permissible_percent(self) -> float:
+        """How far it may be off: ±4 %, or ±6 % if its maximum is 10 N·m or less (ISO 6789-1, from memory)."""
+        if self.accuracy_percent is not None:
+            return self.accuracy_percent
+        return 6.0 if to_nm(self.highest, self.unit) <= SMALL_NM else 4.0
+
+    def sides(self) -> tuple["Wrench", ...]:
+        """The wrench as read by each of its scales."""
+        if self.second is None:
+            return (self,)
+        here = {name: getattr(self, name) for name in Side.model_fields}
+        there = {name: getattr(self.second, name) for name in Side.model_fields}
+        return self, self.model_copy(update=there | {"second": Side(**here)})
+
+    def read_in(self, unit: TorqueUnit | None) -> "Wrench":
+        """The wrench as read by its scale in a unit.
+
+        Raises:
+            Invalid: it has none in this unit.
+        """
+        for side in self.sides():
+            if unit is None or side.unit == unit:
+                return side
+        raise Invalid("unit", f"{self.name} has no scale in {unit}.", f"It has {' and '.join(side.unit for side in self.sides())}.")
 
 
 class Setting(Model):
@@ -51,17 +105,18 @@ class Setting(Model):
     torque_nm: float
 
 
-def set_wrench(wrench: Wrench, band: Band, *, aim_nm: float, factor: float = 1.0) -> Setting:
+def set_wrench(wrench: Wrench, band: Band, *, aim_nm: float, factor: float = 1.0, allowance_nm: float = 0.0) -> Setting:
     """The settable mark nearest to the aim among those inside the band.
 
     Args:
         band: limits at the fastener [N·m].
         aim_nm: the figure to work to at the fastener [N·m].
         factor: setting over torque at the fastener, from what is on the wrench's end.
+        allowance_nm: what the shop adds for an extension [N·m at the wrench].
     Raises:
         Invalid: the wrench's range does not meet the band, or no mark lies inside it.
     """
-    low, high, aim = (from_nm(torque * factor, wrench.unit) for torque in (band.low, band.high, aim_nm))
+    low, high, aim = (from_nm(torque * factor + allowance_nm, wrench.unit) for torque in (band.low, band.high, aim_nm))
     if low > wrench.highest or high < wrench.lowest:
         way = "ends" if low > wrench.highest else "starts"
         limit = wrench.highest if low > wrench.highest else wrench.lowest

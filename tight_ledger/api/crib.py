@@ -1,0 +1,125 @@
+"""The crib: its tools, their checks, their scales, their tags."""
+
+from io import BytesIO
+from uuid import UUID
+
+import segno
+from fastapi import APIRouter, Query, Request, Response
+
+from tight_ledger.api.desk import SignedIn, TheOffice
+from tight_ledger.core.base import Invalid, Model
+from tight_ledger.core.quantities import TorqueUnit
+from tight_ledger.core.tools.scales import Scale, read, scale
+from tight_ledger.core.tools.shelf import Tool
+from tight_ledger.core.tools.wrenches import Setting
+from tight_ledger.store.attachments import Attachment
+from tight_ledger.work import caring, crib, papers
+from tight_ledger.work.caring import Aside, Checked, Said, Tonight, ToolFile
+from tight_ledger.work.crib import Crib
+
+router = APIRouter(prefix="/api", tags=["crib"])
+MOST_BYTES = 12_000_000
+_FILE = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}}
+
+
+class Done(Model):
+    """The id of an entry, made on the device."""
+
+    id: UUID
+
+
+@router.get("/crib", operation_id="read_crib")
+async def read_crib(office: TheOffice, actor: SignedIn) -> Crib:
+    """The tools and how they stand, what they reach of the shop's specs, and what they do not."""
+    return await crib.crib(office)
+
+
+@router.get("/crib/tonight", operation_id="read_tonight")
+async def read_tonight(office: TheOffice, actor: SignedIn) -> tuple[Tonight, ...]:
+    """The spring wrenches that were used today and are not at their lowest mark."""
+    return await caring.tonight(office)
+
+
+@router.post("/tools", operation_id="add_tool", status_code=201)
+async def add_tool(request: Tool, office: TheOffice, actor: SignedIn) -> Tool:
+    """Put a tool into the crib."""
+    return await crib.add_tool(office, request, actor)
+
+
+@router.get("/tools/{tool_id}", operation_id="read_tool")
+async def read_tool(tool_id: UUID, office: TheOffice, actor: SignedIn) -> ToolFile:
+    """A tool, its checks, and the runs that are in doubt."""
+    return await caring.tool_file(office, tool_id)
+
+
+@router.post("/tools/{tool_id}/checks", operation_id="check_tool", status_code=204)
+async def check_tool(tool_id: UUID, request: Checked, office: TheOffice, actor: SignedIn) -> None:
+    """Hand in a check: readings as found and as left."""
+    await caring.calibrate(office, actor, tool_id, request)
+
+
+@router.post("/tools/{tool_id}/aside", operation_id="set_tool_aside", status_code=204)
+async def set_tool_aside(tool_id: UUID, request: Aside, office: TheOffice, actor: SignedIn) -> None:
+    """Dropped, overloaded, used to loosen: it is not offered until it is checked."""
+    await caring.set_aside(office, actor, tool_id, request)
+
+
+@router.post("/tools/{tool_id}/clear", operation_id="clear_tool", status_code=204)
+async def clear_tool(tool_id: UUID, request: Said, office: TheOffice, actor: SignedIn) -> None:
+    """A lead lets it be used again."""
+    await caring.clear(office, actor, tool_id, request)
+
+
+@router.post("/tools/{tool_id}/reviews", operation_id="review_run", status_code=204)
+async def review_run(tool_id: UUID, request: Said, office: TheOffice, actor: SignedIn) -> None:
+    """Say what was done about a run in doubt."""
+    await caring.review(office, actor, tool_id, request)
+
+
+@router.post("/tools/{tool_id}/away", operation_id="put_tool_away", status_code=204)
+async def put_tool_away(tool_id: UUID, request: Done, office: TheOffice, actor: SignedIn) -> None:
+    """It was put at its lowest mark."""
+    await caring.put_away(office, actor, tool_id, request.id)
+
+
+@router.get("/tools/{tool_id}/tag.svg", operation_id="read_tag", response_class=Response)
+async def read_tag(tool_id: UUID, request: Request, office: TheOffice, actor: SignedIn) -> Response:
+    """A code that leads to the tool's page, to print and stick on."""
+    await caring.tool_file(office, tool_id)
+    drawn = BytesIO()
+    segno.make_qr(f"{str(request.base_url).rstrip('/')}/crib/{tool_id}", error="q").save(drawn, kind="svg", scale=4, light="#fff")
+    return Response(drawn.getvalue(), media_type="image/svg+xml")
+
+
+@router.get("/wrenches/{wrench_id}/scale", operation_id="set_scale")
+async def set_scale(wrench_id: UUID, figure: float, office: TheOffice, actor: SignedIn, unit: TorqueUnit | None = None) -> Scale:
+    """A wrench's scale set to a figure."""
+    return scale((await crib.wrench(office, wrench_id)).read_in(unit), figure)
+
+
+@router.get("/wrenches/{wrench_id}/reading", operation_id="read_scale")
+async def read_scale(
+    wrench_id: UUID, line: float, office: TheOffice, actor: SignedIn, thimble: float = 0, unit: TorqueUnit | None = None
+) -> Setting:
+    """What a wrench is set to on which a person sees a line and a mark of the thimble."""
+    return read((await crib.wrench(office, wrench_id)).read_in(unit), line, thimble)
+
+
+@router.put("/papers/{paper_id}", operation_id="keep_paper", status_code=204, openapi_extra=_FILE)
+async def keep_paper(
+    paper_id: UUID, request: Request, office: TheOffice, actor: SignedIn, name: str = Query("paper", max_length=120)
+) -> None:
+    """Keep a certificate or a photo: PDF, JPEG, PNG or WebP."""
+    content = bytearray()
+    async for part in request.stream():
+        content += part
+        if len(content) > MOST_BYTES:
+            raise Invalid("file", "The file is too large.", f"At most {MOST_BYTES // 1_000_000} MB.")
+    await papers.keep(office, paper_id, name, bytes(content))
+
+
+@router.get("/papers/{paper_id}", operation_id="read_paper", response_class=Response)
+async def read_paper(paper_id: UUID, office: TheOffice, actor: SignedIn) -> Response:
+    """A file as it came."""
+    found: Attachment = await papers.find(office, paper_id)
+    return Response(found.content, media_type=found.media_type, headers={"Content-Disposition": f'inline; filename="{found.id}"'})

@@ -1,0 +1,47 @@
+"""Papers and photos."""
+
+import hashlib
+from dataclasses import dataclass
+from datetime import datetime
+from uuid import UUID
+
+from sqlalchemy import insert, select
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from tight_ledger.core.base import NotOnFile
+from tight_ledger.store.ledger import moment
+from tight_ledger.store.tables import attachments
+
+
+@dataclass(frozen=True, slots=True)
+class Attachment:
+    """A file as it came."""
+
+    id: UUID
+    name: str
+    media_type: str
+    content: bytes
+
+    @property
+    def digest(self) -> str:
+        """SHA-256 of the content, in hex."""
+        return hashlib.sha256(self.content).hexdigest()
+
+
+async def add(connection: AsyncConnection, one: Attachment, at: datetime) -> None:
+    """Keep a file; the same id twice is the same file once."""
+    if (await connection.execute(select(attachments.c.id).where(attachments.c.id == one.id))).first() is None:
+        values = {"id": one.id, "digest": one.digest, "name": one.name, "media_type": one.media_type, "at": moment(at)}
+        await connection.execute(insert(attachments).values(**values, content=one.content))
+
+
+async def find(connection: AsyncConnection, wanted: UUID) -> Attachment:
+    """One file.
+
+    Raises:
+        NotOnFile: none has this id.
+    """
+    row = (await connection.execute(select(attachments).where(attachments.c.id == wanted))).first()
+    if row is None:
+        raise NotOnFile("attachment", "This file is not kept here.", "It may have been erased; its digest stands in the entry.")
+    return Attachment(row.id, row.name, row.media_type, bytes(row.content))

@@ -1,0 +1,299 @@
+"""One tool: its checks, what sets it aside, the runs that this puts in doubt, and where it is put at night."""
+
+from datetime import UTC, datetime
+from typing import Literal
+from uuid import UUID
+from zoneinfo import ZoneInfo
+
+from pydantic import Field
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from tight_ledger.core.base import Invalid, Model
+from tight_ledger.core.doubts import Doubt, Window, doubt, in_doubt
+from tight_ledger.core.entries import TIGHTENING, Note
+from tight_ledger.core.people import require_lead
+from tight_ledger.core.quantities import from_nm
+from tight_ledger.core.tools.calibrations import Calibration, Point, points_of
+from tight_ledger.core.tools.care import Care, quarantine
+from tight_ledger.core.tools.shelf import Tool, tool_words
+from tight_ledger.core.tools.wrenches import Wrench
+from tight_ledger.store import attachments, files, ledger, people
+from tight_ledger.store import crib as store
+from tight_ledger.work.crib import cared_for, today_at, wrench_of
+from tight_ledger.work.office import Actor, Office, Remembered
+
+Mishap = Literal["dropped", "overloaded", "used to loosen", "other"]
+
+
+class CheckLine(Model):
+    """A check, and whether it passed."""
+
+    at: datetime
+    by: str
+    calibration: Calibration
+    good_as_found: bool
+    good: bool
+
+
+class InDoubt(Model):
+    """A run in which the tool was used while nobody knew what it gave."""
+
+    run: UUID
+    fleet_number: str
+    position: str
+    title: str
+    at: datetime
+    pulls: int
+    probably: tuple[str, ...]
+    """What the pulls probably gave, where a check found out."""
+    reviewed: str = ""
+
+
+class ToolFile(Model):
+    """A tool, and all that is known about it."""
+
+    tool: Tool
+    words: str
+    care: Care | None
+    uses: int
+    marks: tuple[float, ...]
+    """Where on its scale a wrench is checked."""
+    lowest: str
+    put_away: bool
+    used_today: bool
+    checks: tuple[CheckLine, ...]
+    doubt: Window | None
+    in_doubt: tuple[InDoubt, ...]
+
+
+class Tonight(Model):
+    """A spring wrench that was used today and is not put away."""
+
+    id: UUID
+    name: str
+    lowest: str
+
+
+class Checked(Model):
+    """A check as it is handed in."""
+
+    id: UUID
+    points: tuple[Point, ...]
+    by: str = Field(min_length=1, max_length=120)
+    certificate: str = Field(default="", max_length=80)
+    attachment: UUID | None = None
+
+
+class Aside(Model):
+    """What happened to a tool."""
+
+    id: UUID
+    mishap: Mishap
+    text: str = Field(default="", max_length=500)
+
+
+class Said(Model):
+    """A reason."""
+
+    id: UUID
+    text: str = Field(min_length=1, max_length=500)
+    run: UUID | None = None
+
+
+async def _note(office: Office, actor: Actor, tool_id: UUID, note_id: UUID, **more: object) -> None:
+    """Write into a tool's stream; the same id twice is once.
+
+    Raises:
+        NotOnFile: no tool has this id.
+    """
+    await office.database.run(lambda connection: store.tool(connection, tool_id))
+
+    def note(seq: int) -> Note:
+        common = {"id": note_id, "stream": tool_id, "subject": "tool", "seq": seq}
+        return Note.model_validate(common | {"by": actor.person.id, "device": actor.device, "at_server": office.now()} | more)
+
+    await office.appender.append("tool", tool_id, note_id, note)
+
+
+async def calibrate(office: Office, actor: Actor, tool_id: UUID, request: Checked) -> None:
+    """Hand in a check of a wrench.
+
+    Raises:
+        NotOnFile, Invalid: no such wrench, or readings that are no check.
+    """
+    wrench = await office.database.run(lambda connection: wrench_of(connection, tool_id))
+    if request.attachment is not None:
+        wanted = request.attachment
+        await office.database.run(lambda connection: attachments.find(connection, wanted))
+    for point in request.points:
+        if not wrench.lowest - 1e-9 <= point.shown <= wrench.highest + 1e-9:
+            raise Invalid("points", f"{point.shown:g} lies off the scale.", f"It goes from {wrench.lowest:g} to {wrench.highest:g}.")
+    calibration = Calibration(
+        points=request.points, permissible_percent=wrench.permissible_percent, by=request.by.strip(),
+        certificate=request.certificate.strip(), attachment=request.attachment,
+    )  # fmt: skip
+    await _note(office, actor, tool_id, request.id, kind="calibrated", calibration=calibration)
+
+
+async def set_aside(office: Office, actor: Actor, tool_id: UUID, request: Aside) -> None:
+    """One tap: the tool may be damaged; it is not offered until it is checked.
+
+    Raises:
+        NotOnFile: no tool has this id.
+    """
+    said = request.text.strip() or ("set aside" if request.mishap == "other" else "")
+    text = "; ".join(part for part in ("" if request.mishap == "other" else request.mishap, said) if part)
+    await _note(office, actor, tool_id, request.id, kind="quarantined", text=text)
+
+
+async def clear(office: Office, actor: Actor, tool_id: UUID, request: Said) -> None:
+    """A lead lets a tool be used again without a check.
+
+    Raises:
+        NotAllowed: by somebody who is not a lead.
+        Invalid: it is not set aside.
+    """
+    require_lead(actor.person.role, "tool", "let a tool be used again")
+    notes = await office.database.run(lambda connection: ledger.notes(connection, tool_id))
+    if quarantine(notes) is None:
+        raise Invalid("tool", "This tool is not set aside.", "A failed check is answered by one that passes.")
+    await _note(office, actor, tool_id, request.id, kind="cleared", text=request.text.strip())
+
+
+async def review(office: Office, actor: Actor, tool_id: UUID, request: Said) -> None:
+    """Say what was done about a run in doubt.
+
+    Raises:
+        Invalid: no run is named.
+        NotOnFile: no such tool or run.
+    """
+    if request.run is None:
+        raise Invalid("run", "No run is named.", "Name the one that was looked at.")
+    await office.run(request.run)
+    await _note(office, actor, tool_id, request.id, kind="reviewed", run=request.run, text=request.text.strip())
+
+
+async def put_away(office: Office, actor: Actor, tool_id: UUID, note_id: UUID) -> None:
+    """A spring wrench was put at its lowest mark.
+
+    Raises:
+        NotOnFile: no tool has this id.
+    """
+    await _note(office, actor, tool_id, note_id, kind="put_away")
+
+
+async def tonight(office: Office) -> tuple[Tonight, ...]:
+    """The spring wrenches that were used today, and not put at their lowest mark since."""
+    shop = await office.shop()
+
+    async def work(connection: AsyncConnection) -> tuple[Tonight, ...]:
+        pulled = await store.last_pulls(connection, _midnight(shop.time_zone, office.now()))
+        notes = await ledger.notes_of(connection, list(pulled))
+        found = []
+        for tool in await store.tools(connection) if pulled else ():
+            if isinstance(tool, Wrench) and tool.has_spring and tool.id in pulled:
+                away = [ledger.moment(n.at_server) for n in notes.get(tool.id, ()) if n.kind == "put_away"]
+                if not away or away[-1] < pulled[tool.id]:
+                    found.append(Tonight(id=tool.id, name=tool.name, lowest=_lowest(tool)))
+        return tuple(found)
+
+    return await office.database.run(work)
+
+
+def _lowest(wrench: Wrench) -> str:
+    return f"{wrench.lowest:g} {wrench.unit}"
+
+
+async def tool_file(office: Office, tool_id: UUID) -> ToolFile:
+    """A tool, its checks, and the runs that are in doubt.
+
+    Raises:
+        NotOnFile: no tool has this id.
+    """
+    shop, now = await office.shop(), office.now()
+    left_out = {one.id for one in await tonight(office)}
+
+    async def work(connection: AsyncConnection) -> ToolFile:
+        tool = await store.tool(connection, tool_id)
+        notes = await ledger.notes(connection, tool_id)
+        cared = await cared_for(connection, [tool], shop.policy, now, today_at(shop, now))
+        use = await store.use(connection, {tool_id: None}, now)
+        names = {person.id: person.name for person in await people.everybody(connection)}
+        window = in_doubt(notes)
+        used_today = tool_id in await store.last_pulls(connection, _midnight(shop.time_zone, now))
+        return ToolFile(
+            tool=tool,
+            words=tool_words(tool),
+            care=cared.get(tool_id),
+            uses=use[tool_id].in_all if tool_id in use else 0,
+            marks=points_of(tool) if isinstance(tool, Wrench) else (),
+            lowest=_lowest(tool) if isinstance(tool, Wrench) and tool.has_spring else "",
+            put_away=tool_id not in left_out,
+            used_today=used_today,
+            checks=tuple(_check_line(note, names) for note in reversed(notes) if note.calibration is not None),
+            doubt=window,
+            in_doubt=tuple(await _in_doubt(office, connection, tool, window, notes)) if window is not None else (),
+        )
+
+    return await office.database.run(work)
+
+
+def _midnight(zone: str, now: datetime) -> datetime:
+    local = now.astimezone(ZoneInfo(zone))
+    return local.replace(hour=0, minute=0, second=0, microsecond=0).astimezone(UTC)
+
+
+def _check_line(note: Note, names: dict[UUID, str]) -> CheckLine:
+    assert note.calibration is not None
+    found = note.calibration
+    by = names.get(note.by, "") if note.by is not None else ""
+    return CheckLine(at=note.at_server, by=by, calibration=found, good_as_found=found.good_as_found, good=found.good)
+
+
+async def _in_doubt(office: Office, connection: AsyncConnection, tool: Tool, window: Window, notes: list[Note]) -> list[InDoubt]:
+    rows = await store.runs_with(connection, notes[0].stream, window.since, window.until)
+    machines = {machine.id: machine.fleet_number for machine in await files.machines(connection)}
+    specs = {(spec.id, spec.revision): spec for spec in await files.specs(connection, {(row.spec_id, row.spec_revision) for row in rows})}
+    reviewed = {
+        note.run: note.text or "" for note in notes if note.kind == "reviewed" and note.at_server > (window.since or note.at_server)
+    }
+    found = []
+    for row in rows:
+        run = await office.load(connection, row.id)
+        doubts = _doubts(run, tool, window)
+        found.append(
+            InDoubt(
+                run=row.id, fleet_number=machines.get(row.machine_id, ""), position=run.started.position.words,
+                title=specs[row.spec_id, row.spec_revision].title, at=run.entries[0].at_server,
+                pulls=sum(e.kind in TIGHTENING and tool.id in (e.tools or ()) for e in run.entries),
+                probably=_said(doubts), reviewed=reviewed.get(row.id, ""),
+            )
+        )  # fmt: skip
+    return found
+
+
+def _doubts(run: Remembered, tool: Tool, window: Window) -> dict[str, Doubt]:
+    """By fastener, what the last pull with the tool probably gave; empty without a check that says how far off it is."""
+    found = window.found
+    if found is None or not isinstance(tool, Wrench):
+        return {}
+    pulls = {pull.id: pull for one in run.started.plan.passes for pull in one.pulls}
+    doubts: dict[str, Doubt] = {}
+    for entry in run.entries:
+        pull = pulls.get(entry.pull or "")
+        if entry.kind not in TIGHTENING or tool.id not in (entry.tools or ()) or entry.id not in run.state.live:
+            continue
+        if pull is None or pull.band is None or pull.fastener is None:
+            continue
+        shown = entry.reading or entry.setting or pull.setting
+        if shown is not None:
+            doubts[pull.fastener] = doubt(found, from_nm(shown.torque_nm, tool.unit), pull.at_fastener(shown.torque_nm), pull.band)
+    return doubts
+
+
+def _said(doubts: dict[str, Doubt]) -> tuple[str, ...]:
+    """`1, 2, 3: probably 612 N·m, above 565–605`."""
+    named: dict[str, list[str]] = {}
+    for fastener, one in doubts.items():
+        named.setdefault(one.words, []).append(fastener)
+    return tuple(f"{', '.join(some)}: {words}" for words, some in named.items())
