@@ -17,6 +17,9 @@ from tight_ledger.demo.load import demo_id
         ({"proof": "10 studs, M20"}, "proof", "this spec is for “10 studs, M22”"),
         ({"wrench": str(demo_id("wrench", "W-05 three-quarter"))}, "wrench", "ends at 500 N·m"),
         ({"wrench": str(uuid4())}, "wrench", "No wrench"),
+        ({"wrench": str(demo_id("gauge", "G-01 angle gauge"))}, "wrench", "is no torque wrench"),
+        ({"on_its_end": [{"tool": str(demo_id("gauge", "G-01 angle gauge"))}]}, "on_its_end", "nothing that goes on a wrench's end"),
+        ({"on_its_end": [{"tool": str(demo_id("universal", "A-07 universal joint, half-inch"))}]}, "adapters", "has a square of 1/2 in"),
         ({"spec": str(uuid4())}, "spec", "No spec"),
         ({"revision": 9}, "spec", "No spec"),
         ({"procedure": "polish"}, "procedure", "no procedure “polish”"),
@@ -99,18 +102,79 @@ def test_the_demos_star_orders(shop, machine, spec, wrench, proof, position, ord
 
 def test_a_crowfoot_changes_the_setting_and_is_kept_with_the_run(tam):
     """On a lever of 1150 a crowfoot of 100: × 0.92 (derived)."""
-    run = tam.start(crowfoot_mm=100, angle_deg=0)
-    sheet = tam.get(f"/api/runs/{run}/sheet")
-    assert sheet["on_its_end"] == "crowfoot 100 mm at 0°: setting × 0.9200"
+    run = tam.start(on_its_end=[{"length_mm": 100}])
+    (in_hand,) = tam.get(f"/api/runs/{run}/sheet")["tools"]
+    assert in_hand["on_its_end"] == "crowfoot 100 mm at 0°: setting × 0.9200"
     now = tam.go_on(run, until="s3:1")
     assert now["prompt"]["figure"]["figure"] == "540"  # 585 at the stud, 538.2 on the scale, its marks 5 apart
-    square = tam.start(crowfoot_mm=100, angle_deg=90)
+    square = tam.start(on_its_end=[{"length_mm": 100, "turned_deg": 90}])
     assert tam.go_on(square, until="s3:1")["prompt"]["figure"]["figure"] == "585"
 
 
+def offered(hand, spec=BUS_SPEC, **body):
+    answer = hand.http.post(f"/api/specs/{spec}/tooling", json=body)
+    assert answer.status_code == 200, answer.text
+    return answer.json()
+
+
 def test_a_square_that_does_not_bear_it_is_no_choice(tam):
-    choices = tam.get(f"/api/specs/{BUS_SPEC}/wrenches", crowfoot_mm=40, angle_deg=0)
-    refused = {one["wrench"]["name"]: one["refused"] for one in choices}
+    refused = {one["wrench"]["name"]: one["refused"] for one in offered(tam, on_its_end=[{"length_mm": 40}])["choices"]}
     assert refused["W-11 one-inch"] == ""
-    folded = tam.get(f"/api/specs/{BUS_SPEC}/wrenches", crowfoot_mm=500, angle_deg=180)
+    folded = offered(tam, on_its_end=[{"length_mm": 500, "turned_deg": 180}])["choices"]
     assert all(one["refused"] for one in folded if one["wrench"]["lever_mm"] < 500)
+
+
+def test_a_multiplier_of_the_crib_brings_a_small_wrench_up_to_a_wheel(tam):
+    """585 through 5 to 1 at 92 % is 127.2 at the wrench; the arm carries the rest (derived)."""
+    gear = str(demo_id("multiplier", "M-01 multiplier, five to one"))
+    choices = offered(tam, on_its_end=[{"tool": gear}])["choices"]
+    half = next(one for one in choices if one["wrench"]["name"] == "W-02 half-inch" and one["wrench"]["unit"] == "N·m")
+    assert [stage["setting"]["figure"] for stage in half["stages"]][-1] == "127"
+    assert half["reaction"]["reaction_nm"] == pytest.approx(605 * (1 - 1 / 4.6))
+    assert any("crushes a hand" in caution for caution in half["cautions"])
+    run = tam.start(wrench=half["wrench"]["id"], on_its_end=[{"tool": gear}])
+    assert tam.now(run)["prompt"]["say"].startswith("Threads and seats")
+    tasks = [line["words"] for line in tam.now(run)["passes"]]
+    assert any(words.startswith("The arm of M-01 multiplier") for words in tasks)
+
+
+def test_what_the_crib_bars_a_lead_may_use_with_a_reason(tam, ines):
+    spare = str(demo_id("wrench", "W-13 spare half-inch"))
+    tug = {"spec": str(demo_id("spec", "Marrowby Pintle 40 Wheel nuts")), "proof": "4 studs, cone seat"}
+    body = tam.start_body(tam.machine("Marrowby Pintle 40"), wrench=spare, position={"axle": "front", "side": "left"}, **tug)
+    refused = tam.http.post("/api/runs", json=body).json()
+    assert "Set aside: dropped" in refused["fault"]
+    assert "A lead may" in refused["remedy"]
+    body["tooling"][0]["override"] = "fell on the mat, clicked true against the dial"
+    assert tam.http.post("/api/runs", json=body).status_code == 403
+    assert ines.http.post("/api/runs", json=body).status_code == 201
+    (in_hand,) = tam.get(f"/api/runs/{body['id']}/sheet")["tools"]
+    assert in_hand["overridden"].startswith("fell on the mat, clicked true against the dial (against it: W-13")
+    never = ines.start_body(ines.machine(), wrench=spare)
+    never["tooling"][0]["override"] = "it will do"
+    assert "ends at 200" in ines.http.post("/api/runs", json=never).json()["fault"]
+
+
+def test_a_stand_that_does_not_bear_the_corner_is_refused(tam):
+    """A bus's rear axle of 9,800 kg: 4,900 on the corner."""
+    small, large = (str(demo_id("support", name)) for name in ("S-01 stand, small", "S-02 stand, large"))
+    machine = tam.machine()
+    body = tam.start_body(machine, supports=[small], axle_load_kg=9_800)
+    assert "S-01 stand, small bears 3,000 kg: rear axle 9,800 kg ÷ 2 = 4,900 kg" in tam.http.post("/api/runs", json=body).json()["fault"]
+    run = tam.start(machine, supports=[large], axle_load_kg=9_800)
+    assert any("3,100 to spare" in line["words"] for line in tam.now(run)["passes"])
+    assert tam.get(f"/api/machines/{machine}")["machine"]["axle_loads_kg"] == {"rear": 9_800}
+
+
+def test_one_wrench_for_the_first_stage_another_for_the_rest(tam):
+    """First match wins; each pull knows its own wrench, and the ledger counts them apart."""
+    w05 = str(demo_id("wrench", "W-05 three-quarter"))
+    body = tam.start_body(tam.machine())
+    body["tooling"].insert(0, {"wrench": w05, "steps": ["s1"]})
+    assert tam.http.post("/api/runs", json=body).status_code == 201
+    run = body["id"]
+    assert [one["meant_for"] for one in tam.get(f"/api/runs/{run}/sheet")["tools"]] == ["s1", ""]
+    before = tam.get(f"/api/tools/{w05}")["uses"]
+    assert tam.go_on(run, until="s1:1")["prompt"]["tooling"] == 0
+    assert tam.go_on(run, until="s2:1")["prompt"]["tooling"] == 1
+    assert tam.get(f"/api/tools/{w05}")["uses"] == before + 10

@@ -28,7 +28,10 @@ def wheel(steps=SHORT, **more):
     return spec.model_copy(update={"layout": spec.layout.model_copy(update={"kinds": {"stud": new}})})
 
 
-def plan(spec, tooling=Tooling(wrench=LONG), policy=NO_CHECK, load=REAR, supports=(STAND,)):
+IN_HAND = Tooling(wrench=LONG)
+
+
+def plan(spec, tooling=IN_HAND, policy=NO_CHECK, load=REAR, supports=(STAND,)):
     return compile_plan(
         spec, "tighten", (tooling,), policy, lambda passes: checklist(spec, "tighten", (tooling,), passes, policy, load, supports)
     )

@@ -41,14 +41,18 @@ def test_from_the_door_to_the_job_card_by_keyboard_and_foot_switch(tablet, fleet
     expect(tablet.button("W-05")).to_be_disabled()
     tablet.sees("ends at 500 N·m; this joint needs 585 N·m")
     page.get_by_label("Meter, km").fill("1200")
+    tablet.tap("S-02 stand, large")
+    page.get_by_label("Load of the rear axle, kg").fill("9800")
+    tablet.sees("Rear axle 9,800 kg ÷ 2 = 4,900 kg on this corner: S-02 stand, large bears 8,000 kg, 3,100 to spare.")
     tablet.tap("W-11")
     tablet.tap("10 studs, M22", exact=True)
     tablet.tap("Start", exact=True)
     tablet.sees("Before the first pull")
     for task in (
-        "stand rated 6000 kg",
+        "Threads and seats: clean and dry",
+        "3,100 to spare",
+        "is set to 175 N·m and locked",
         "matched to the holes",
-        "clean and in the stated condition",
         "started by hand",
         "Number 1 is marked",
     ):

@@ -16,14 +16,14 @@ def reasons(plan: Plan, state: RunState) -> tuple[str, ...]:
         blamed = still_turning(plan, state) if verdict.code == "stopped" else (verdict.fastener,)
         fasteners += [label for label in blamed if label is not None and label not in fasteners]
     said = [
-        f"{', '.join(sorted(fasteners, key=_by_number))}: {WORDS[code][0]}" if fasteners else WORDS[code][0]
+        f"{', '.join(sorted(fasteners, key=by_number))}: {WORDS[code][0]}" if fasteners else WORDS[code][0]
         for code, fasteners in named.items()
     ]
     if not state.complete and "stopped" not in named:
         status = {pull.id: pull.status for pull in state.pulls}
         certain = {p.id for p in state.passes if p.status in ("current", "ahead")}
         left = [pull.fastener for p in plan.passes if p.id in certain for pull in p.pulls if status[pull.id] == "open"]
-        fasteners = sorted({label for label in left if label is not None}, key=_by_number)
+        fasteners = sorted({label for label in left if label is not None}, key=by_number)
         said.append(f"{', '.join(fasteners)}: not finished" if fasteners else "not finished")
     return tuple(said)
 
@@ -35,7 +35,8 @@ def still_turning(plan: Plan, state: RunState) -> tuple[str, ...]:
     return tuple(pull.fastener for pull in taken[-1].pulls if outcomes[pull.id] == "moved" and pull.fastener) if taken else ()
 
 
-def _by_number(label: str) -> tuple[int, str]:
+def by_number(label: str) -> tuple[int, str]:
+    """A key that sorts 2 before 10, and numbers before names."""
     return (int(label), "") if label.isdigit() else (1_000_000, label)
 
 
@@ -57,5 +58,5 @@ def judge_finish(plan: Plan, state: RunState, outcome: Outcome, role: Role, text
     if outcome in ("released", "abandoned") and not text.strip():
         raise Invalid("text", "A reason is missing.", "Say in a few words why.")
     if outcome == "abandoned" and state.touched:
-        why += (f"{', '.join(sorted(state.touched, key=_by_number))}: already pulled",)
+        why += (f"{', '.join(sorted(state.touched, key=by_number))}: already pulled",)
     return (*why, text.strip()) if text.strip() else why

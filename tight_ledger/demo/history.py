@@ -94,12 +94,11 @@ async def story(office: Office, actor: Actor, demo_id: Callable[[str, str], UUID
     )  # fmt: skip
     await tighten(office, actor, van, lambda _: False, 10_000, "good")
     await fleet.read_meter(office, actor, van.machine, Meter(kind="km", figure=61_968))
-    other = wheel(
-        "SV-12", "Aldermoor Lapwing Wheel nuts, alloy wheel", "W-13 spare half-inch", axle="rear", side="left", proof="5 studs, cone seat",
-        days_ago=2, meter=("km", 40377.0),
-    )  # fmt: skip
-    await tighten(office, actor, other, lambda _: False, 10_000, "good")
-    await caring.set_aside(office, actor, other.wrench, Aside(id=new_id(), mishap="dropped", text="off the bench, on concrete"))
+    tug = wheel(
+        "TG-02", "Marrowby Pintle 40 Wheel nuts", "W-13 spare half-inch", axle="rear", side="right", proof="4 studs, cone seat", days_ago=2
+    )
+    await tighten(office, actor, tug, lambda _: False, 10_000, "good")
+    await caring.set_aside(office, actor, tug.wrench, Aside(id=new_id(), mishap="dropped", text="off the bench, on concrete"))
     stacker = wheel(
         "RS-02", "Stourholm Heron 45 Drive wheel nuts", "W-11 one-inch", axle="front", side="right", place="outer",
         proof="20 studs, wedge ring", days_ago=0.8, meter=("hours", 11240.0),

@@ -11,7 +11,7 @@ from tight_ledger.core.people import Person
 from tight_ledger.core.plans import Policy
 from tight_ledger.core.specs import Spec
 from tight_ledger.core.tools.calibrations import SHARES, Point, points_of
-from tight_ledger.core.tools.shelf import TOOL
+from tight_ledger.core.tools.shelf import TOOL, Gauge
 from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.demo.history import Clock, story
 from tight_ledger.formats.tables import read_csv
@@ -50,7 +50,7 @@ async def stock(office: Office, actor: Actor, data: dict[str, Any]) -> None:
         months, off = data["checks"].get(tool.name, (0, ()))
         then = Office(office.database, now=Clock(office.now() - timedelta(days=30.4 * months)))
         await crib.add_tool(then, tool, actor)
-        if isinstance(tool, Wrench) and off:
+        if isinstance(tool, Wrench | Gauge) and off:
             points = [
                 Point(
                     share=share, shown=shown, found=tuple(round(shown / (1 + (deviation + wobble) / 100), 3) for wobble in (-0.2, 0, 0.2))

@@ -11,15 +11,16 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from tight_ledger.core.base import Invalid, Model
 from tight_ledger.core.doubts import Doubt, Window, doubt, in_doubt
 from tight_ledger.core.entries import TIGHTENING, Note
+from tight_ledger.core.outcomes import by_number
 from tight_ledger.core.people import require_lead
 from tight_ledger.core.quantities import from_nm
 from tight_ledger.core.tools.calibrations import Calibration, Point, points_of
 from tight_ledger.core.tools.care import Care, quarantine
-from tight_ledger.core.tools.shelf import Tool, tool_words
+from tight_ledger.core.tools.shelf import Gauge, Tool, tool_words
 from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.store import attachments, files, ledger, people
 from tight_ledger.store import crib as store
-from tight_ledger.work.crib import cared_for, today_at, wrench_of
+from tight_ledger.work.crib import cared_for, today_at
 from tight_ledger.work.office import Actor, Office, Remembered
 
 Mishap = Literal["dropped", "overloaded", "used to loosen", "other"]
@@ -57,7 +58,7 @@ class ToolFile(Model):
     care: Care | None
     uses: int
     marks: tuple[float, ...]
-    """Where on its scale a wrench is checked."""
+    """Where on its scale it is checked."""
     lowest: str
     put_away: bool
     used_today: bool
@@ -116,20 +117,22 @@ async def _note(office: Office, actor: Actor, tool_id: UUID, note_id: UUID, **mo
 
 
 async def calibrate(office: Office, actor: Actor, tool_id: UUID, request: Checked) -> None:
-    """Hand in a check of a wrench.
+    """Hand in a check of a wrench or a gauge.
 
     Raises:
-        NotOnFile, Invalid: no such wrench, or readings that are no check.
+        NotOnFile, Invalid: no such tool, one that is not checked so, or readings that are no check.
     """
-    wrench = await office.database.run(lambda connection: wrench_of(connection, tool_id))
+    tool = await office.database.run(lambda connection: store.tool(connection, tool_id))
+    if not isinstance(tool, Wrench | Gauge):
+        raise Invalid("tool", f"{tool.name} has no scale to check.", "Wrenches and gauges have.")
     if request.attachment is not None:
         wanted = request.attachment
         await office.database.run(lambda connection: attachments.find(connection, wanted))
     for point in request.points:
-        if not wrench.lowest - 1e-9 <= point.shown <= wrench.highest + 1e-9:
-            raise Invalid("points", f"{point.shown:g} lies off the scale.", f"It goes from {wrench.lowest:g} to {wrench.highest:g}.")
+        if not tool.lowest - 1e-9 <= point.shown <= tool.highest + 1e-9:
+            raise Invalid("points", f"{point.shown:g} lies off the scale.", f"It goes from {tool.lowest:g} to {tool.highest:g}.")
     calibration = Calibration(
-        points=request.points, permissible_percent=wrench.permissible_percent, by=request.by.strip(),
+        points=request.points, permissible_percent=tool.permissible_percent, by=request.by.strip(),
         certificate=request.certificate.strip(), attachment=request.attachment,
     )  # fmt: skip
     await _note(office, actor, tool_id, request.id, kind="calibrated", calibration=calibration)
@@ -226,7 +229,7 @@ async def tool_file(office: Office, tool_id: UUID) -> ToolFile:
             words=tool_words(tool),
             care=cared.get(tool_id),
             uses=use[tool_id].in_all if tool_id in use else 0,
-            marks=points_of(tool) if isinstance(tool, Wrench) else (),
+            marks=points_of(tool) if isinstance(tool, Wrench | Gauge) else (),
             lowest=_lowest(tool) if isinstance(tool, Wrench) and tool.has_spring else "",
             put_away=tool_id not in left_out,
             used_today=used_today,
@@ -296,4 +299,4 @@ def _said(doubts: dict[str, Doubt]) -> tuple[str, ...]:
     named: dict[str, list[str]] = {}
     for fastener, one in doubts.items():
         named.setdefault(one.words, []).append(fastener)
-    return tuple(f"{', '.join(some)}: {words}" for words, some in named.items())
+    return tuple(f"{', '.join(sorted(some, key=by_number))}: {words}" for words, some in named.items())

@@ -39,6 +39,7 @@ class ToolLine(Model):
     id: UUID
     name: str
     kind: str
+    tool: Tool
     words: str
     care: Care | None
     """Of what is checked: wrenches and gauges."""
@@ -128,7 +129,7 @@ async def crib(office: Office) -> Crib:
         ]
         return Crib(
             tools=tuple(
-                ToolLine(id=tool_id(t), name=t.name, kind=t.kind, words=tool_words(t), care=cared.get(tool_id(t))) for t in tools
+                ToolLine(id=tool_id(t), name=t.name, kind=t.kind, tool=t, words=tool_words(t), care=cared.get(tool_id(t))) for t in tools
             ),
             coverage=found, in_use=len(fit), specs=len(figures), out_of_reach=tuple(sorted(missing, key=lambda one: one.title)),
         )  # fmt: skip

@@ -9,7 +9,7 @@ from pydantic import Field, ValidationError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base import Invalid, Model
-from tight_ledger.core.checklists import is_lifted, load_at
+from tight_ledger.core.checklists import held_words, is_lifted, load_at
 from tight_ledger.core.machines import Position
 from tight_ledger.core.people import require_lead
 from tight_ledger.core.plans import Tooling
@@ -61,6 +61,8 @@ class Asked(Model):
     steps: tuple[str, ...] | None = None
     on_its_end: tuple[Put, ...] = Field(default=(), max_length=8)
     tilt_deg: float = Field(default=0, ge=0, le=30)
+    supports: tuple[UUID, ...] = Field(default=(), max_length=8)
+    axle_load_kg: float | None = Field(default=None, gt=0, le=200_000)
 
 
 class Offered(Model):
@@ -72,8 +74,13 @@ class Offered(Model):
     """Which wrench for which stage, when none does all."""
     left: tuple[str, ...]
     """What nothing here can do."""
-    lifted: bool
+    supports: tuple[Support, ...]
+    """The jacks and stands of the crib; none if the machine stays on its wheels."""
     axle_kg: float | None
+    held: str
+    """What holds the machine, with the sum; empty if it stays on its wheels."""
+    too_weak: str
+    """Why what was picked does not hold it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -159,9 +166,16 @@ async def offer(office: Office, spec_id: UUID, request: Asked) -> Offered:
         bare = choices if not request.on_its_end and not request.tilt_deg else rank(asked, crib.wrenches, crib.bench)
         shares, left = share_out(asked, bare) if all(choice.refused for choice in choices) else ((), ())
         machine = await files.machine(connection, request.machine) if request.machine is not None else None
+        known = machine.axle_loads_kg if machine is not None else {}
+        given = {request.position.axle: request.axle_load_kg} if request.axle_load_kg is not None else {}
+        load, held, too_weak, lifted = load_at(known | given, request.position), "", "", is_lifted(spec, request.procedure)
+        try:
+            held = held_words(load, await supports_of(connection, request.supports)) if lifted else ""
+        except Invalid as refusal:
+            too_weak = f"{refusal.fault} {refusal.remedy}"
         return Offered(
-            asked=tuple(asked), choices=tuple(choices), shares=shares, left=left, lifted=is_lifted(spec, request.procedure),
-            axle_kg=load_at(machine.axle_loads_kg, request.position).axle_kg if machine is not None else None,
+            asked=tuple(asked), choices=tuple(choices), shares=shares, left=left, axle_kg=load_at(known, request.position).axle_kg,
+            supports=tuple(tool for tool in crib.tools if isinstance(tool, Support)) if lifted else (), held=held, too_weak=too_weak,
         )  # fmt: skip
 
     return await office.database.run(work)

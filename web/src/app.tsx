@@ -6,7 +6,7 @@ import { Waiting } from "./parts/Waiting";
 import { AddMachine } from "./screens/add/AddMachine";
 import { AddPerson } from "./screens/add/AddPerson";
 import { AddSpec } from "./screens/add/AddSpec";
-import { AddWrench } from "./screens/add/AddWrench";
+import { AddTool } from "./screens/add/AddTool";
 import { ImportScreen } from "./screens/add/ImportScreen";
 import { CardScreen } from "./screens/card/CardScreen";
 import { CribScreen } from "./screens/crib/CribScreen";
@@ -20,6 +20,7 @@ import { PrepareScreen } from "./screens/prepare/PrepareScreen";
 import { CompareScreen } from "./screens/spec/CompareScreen";
 import { SpecScreen } from "./screens/spec/SpecScreen";
 import { TightenScreen } from "./screens/tighten/TightenScreen";
+import { ToolScreen } from "./screens/tool/ToolScreen";
 
 /** Nobody gets past the door without a name; the address is kept, so one arrives where one meant to. */
 export function App() {
@@ -38,6 +39,7 @@ export function App() {
       <Route path="/specs/:id/compare" element={<CompareScreen />} />
       <Route path="/specs/:id/edit" element={<EditScreen />} />
       <Route path="/crib" element={<CribScreen />} />
+      <Route path="/crib/:id" element={<ToolScreen />} />
       <Route path="/models" element={<ModelScreen />} />
       <Route path="/specs/:id/prepare" element={<PrepareScreen />} />
       <Route path="/runs/:id" element={<TightenScreen />} />
@@ -46,7 +48,7 @@ export function App() {
       <Route path="/add/spec" element={<AddSpec />} />
       <Route path="/add/spec/whole" element={<EditScreen />} />
       <Route path="/add/file" element={<ImportScreen />} />
-      <Route path="/add/wrench" element={<AddWrench />} />
+      <Route path="/add/tool" element={<AddTool />} />
       <Route path="/add/person" element={<AddPerson />} />
       <Route path="*" element={<HomeScreen />} />
     </Routes>

@@ -2,13 +2,12 @@
 
 import itertools
 import statistics
-from typing import Literal
+from typing import Literal, Protocol
 from uuid import UUID
 
 from pydantic import Field, model_validator
 
 from tight_ledger.core.base import Model
-from tight_ledger.core.tools.wrenches import Wrench
 
 SHARES: tuple[int, ...] = (20, 60, 100)
 """Of the highest mark, in per cent (ISO 6789-1)."""
@@ -78,10 +77,24 @@ class Calibration(Model):
         return known[-1][1]
 
 
-def points_of(wrench: Wrench) -> tuple[float, ...]:
-    """Where on its scale a wrench is checked: the marks nearest to 20, 60 and 100 %, none below the lowest."""
-    found = []
-    for share in SHARES:
-        steps = round((max(share / 100 * wrench.highest, wrench.lowest) - wrench.lowest) / wrench.graduation)
-        found.append(wrench.lowest + min(steps, int((wrench.highest - wrench.lowest) / wrench.graduation + 1e-9)) * wrench.graduation)
-    return tuple(found)
+class Checkable(Protocol):
+    """Something with a scale that is held against a standard."""
+
+    @property
+    def lowest(self) -> float: ...
+
+    @property
+    def highest(self) -> float: ...
+
+    @property
+    def graduation(self) -> float: ...
+
+    @property
+    def permissible_percent(self) -> float: ...
+
+
+def points_of(tool: Checkable) -> tuple[float, ...]:
+    """Where on its scale a tool is checked: the marks nearest to 20, 60 and 100 %, none below the lowest."""
+    last = int((tool.highest - tool.lowest) / tool.graduation + 1e-9)
+    steps = (round((max(share / 100 * tool.highest, tool.lowest) - tool.lowest) / tool.graduation) for share in SHARES)
+    return tuple(round(tool.lowest + min(step, last) * tool.graduation, 9) for step in steps)

@@ -7,7 +7,7 @@ from uuid import UUID
 from tight_ledger.core.base import Invalid, Model
 from tight_ledger.core.layouts import Layout
 from tight_ledger.core.plans import Policy, Tooling
-from tight_ledger.core.quantities import Shown, TorqueUnit, from_nm, show_measured
+from tight_ledger.core.quantities import Band, Shown, TorqueUnit, from_nm, show_measured
 from tight_ledger.core.tools.adapters import Adapter, Multiplier
 from tight_ledger.core.tools.care import Care
 from tight_ledger.core.tools.chains import Chain, chain
@@ -125,24 +125,32 @@ def _stage(need: Need, tooling: Tooling, found: Chain, policy: Policy) -> Stage:
         Invalid: out of its range, no mark inside the band, or more than what is on its end bears.
     """
     wrench, band = tooling.wrench, need.band
-    if found.limit_nm is not None and band is not None and band.high > found.limit_nm + 1e-9:
-        raise Invalid(
-            "adapters", f"On {wrench.name} {found.limited_by} bears {found.limit_nm:.4g} N·m; this goes to {band.high:.0f} N·m.", ""
-        )
     windup_deg = tooling.windup_deg_per_nm * band.high if band is not None else 0.0
     common = {"step": need.step, "labels": need.labels, "words": need.words, "windup_deg": windup_deg}
     if need.angle is not None:
         if band is not None and from_nm(band.low * tooling.factor, wrench.unit) > wrench.highest:
             raise Invalid("wrench", f"{wrench.name} ends at {wrench.highest:g} {wrench.unit}; the angle takes more.", "")
+        if band is not None:
+            _require_bears(wrench, found, band)
         return Stage(angle=show_measured(need.angle), **common)
     assert band is not None
     aim_nm = band.aim(policy.figure_in_range)
     setting = set_wrench(wrench, band, aim_nm=aim_nm, factor=tooling.factor, allowance_nm=tooling.allowance_nm)
+    _require_bears(wrench, found, band)
     exact = from_nm(aim_nm * tooling.factor + tooling.allowance_nm, wrench.unit)
     return Stage(
         exact=Shown(figure=f"{exact:.4g}", unit=wrench.unit), setting=Shown(figure=f"{setting.figure:g}", unit=wrench.unit),
         off=_off(setting, exact), scale=scale(wrench, setting.figure), **common,
     )  # fmt: skip
+
+
+def _require_bears(wrench: Wrench, found: Chain, band: Band) -> None:
+    if found.limit_nm is not None and band.high > found.limit_nm + 1e-9:
+        raise Invalid(
+            "adapters",
+            f"On {wrench.name} {found.limited_by} bears {found.limit_nm:.4g} N·m; this goes to {band.high:.0f} N·m.",
+            "Take a larger one.",
+        )
 
 
 def _off(setting: Setting, exact: float) -> str:
@@ -226,14 +234,20 @@ def assign(layout: Layout, asked: Sequence[Need], rows: Sequence[Tooling]) -> li
     return found
 
 
+class Meant(Model):
+    """Some fasteners in a step."""
+
+    step: str
+    labels: tuple[str, ...]
+
+
 class Share(Model):
     """Which wrench for which stage, when none does all."""
 
     wrench: UUID
     name: str
     unit: TorqueUnit
-    needs: tuple[tuple[str, tuple[str, ...]], ...]
-    """(step, fasteners)"""
+    needs: tuple[Meant, ...]
     words: str
 
 
@@ -252,8 +266,8 @@ def share_out(asked: Sequence[Need], choices: Sequence[Choice]) -> tuple[tuple[S
         if choice is None or not takes:
             break
         figures = [f"{left[key]} at {shown.figure} {shown.unit}" for key in takes if (shown := can[key].setting or can[key].angle)]
-        shares.append(
-            Share(wrench=choice.wrench.id, name=choice.wrench.name, unit=choice.wrench.unit, needs=tuple(takes), words=", ".join(figures))
-        )
+        meant = tuple(Meant(step=step, labels=labels) for step, labels in takes)
+        tool = choice.wrench
+        shares.append(Share(wrench=tool.id, name=tool.name, unit=tool.unit, needs=meant, words=", ".join(figures)))
         left = {key: words for key, words in left.items() if key not in can}
     return tuple(shares), tuple(left.values())

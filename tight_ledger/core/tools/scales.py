@@ -7,11 +7,18 @@ practice, no source).
 """
 
 from tight_ledger.core.base import Invalid, Model
-from tight_ledger.core.quantities import TorqueUnit, to_nm
+from tight_ledger.core.quantities import TorqueUnit, from_nm, to_nm
 from tight_ledger.core.tools.wrenches import SET_BEFOREHAND, Setting, Wrench
 
 _SLACK = 1e-6
 MOST_LINES = 200
+
+
+class OtherLine(Model):
+    """A line of the wrench's other scale, and how far along this one it stands."""
+
+    figure: float
+    share: float
 
 
 class Scale(Model):
@@ -30,6 +37,9 @@ class Scale(Model):
     share: float
     """How far along the scale from the lowest mark to the highest, 0 to 1."""
     words: str
+    other_unit: str = ""
+    other: tuple[OtherLine, ...] = ()
+    """The other side's lines, on a wrench with two."""
     steps: tuple[str, ...] = ()
     """How to get there, one act after the other."""
 
@@ -67,8 +77,22 @@ def scale(wrench: Wrench, figure: float) -> Scale:
     return Scale(
         unit=wrench.unit, figure=figure, lowest=wrench.lowest, highest=wrench.highest, lines=lines, marks=marks, line=line, thimble=thimble,
         share=(figure - wrench.lowest) / (wrench.highest - wrench.lowest), words=_words(wrench, figure, line, thimble),
-        steps=_steps(wrench, figure),
+        steps=_steps(wrench, figure), other=_other(wrench), other_unit=wrench.second.unit if wrench.second is not None else "",
     )  # fmt: skip
+
+
+def _other(wrench: Wrench) -> tuple[OtherLine, ...]:
+    """Both scales tell of one spring: a line stands where this scale would say the same torque."""
+    if wrench.second is None:
+        return ()
+    other = wrench.read_in(wrench.second.unit)
+    step = _body_step(other)
+    count = int((other.highest - other.lowest) / step + _SLACK) + 1
+    found = []
+    for figure in (round(other.lowest + n * step, 9) for n in range(count)):
+        here = from_nm(to_nm(figure, other.unit), wrench.unit)
+        found.append(OtherLine(figure=figure, share=(here - wrench.lowest) / (wrench.highest - wrench.lowest)))
+    return tuple(one for one in found if -_SLACK <= one.share <= 1 + _SLACK)
 
 
 def _words(wrench: Wrench, figure: float, line: float, thimble: float) -> str:

@@ -22,8 +22,19 @@ class Gauge(Model):
     unit: Literal["°", "mm", "in", "N·m", "lbf·in"]
     highest: float = Field(gt=0)
     graduation: float = Field(gt=0)
+    accuracy_percent: float = Field(default=2.0, gt=0, le=20)
     serial: str = Field(default="", max_length=40)
     owner: str = Field(default="", max_length=80)
+
+    @property
+    def lowest(self) -> float:
+        """A gauge begins at nought."""
+        return 0.0
+
+    @property
+    def permissible_percent(self) -> float:
+        """How far it may be off: what its maker says, or 2 % (common practice, no source)."""
+        return self.accuracy_percent
 
 
 class Support(Model):
@@ -62,7 +73,8 @@ def tool_words(tool: Tool) -> str:
             (tool.drive, *(f"{side.lowest:g}–{side.highest:g} {side.unit}, marks {side.graduation:g} apart" for side in tool.sides()))
         )
     if isinstance(tool, Gauge):
-        return f"{tool.what}, to {tool.highest:g} {tool.unit}, marks {tool.graduation:g} apart"
+        gap = "" if tool.unit == "°" else " "
+        return f"{tool.what}, to {tool.highest:g}{gap}{tool.unit}, marks {tool.graduation:g} apart"
     if isinstance(tool, Support):
         return f"{tool.what}, bears {tool.rated_kg:,.0f} kg"
     return _on_the_end_words(tool)

@@ -1,5 +1,5 @@
 import { queryOptions } from "@tanstack/react-query";
-import { api, ask } from "./client";
+import { api, ask, type Schemas } from "./client";
 
 export const doorQuery = queryOptions({ queryKey: ["door"], queryFn: () => ask(api.GET("/api/door")) });
 
@@ -58,13 +58,13 @@ export const rowsQuery = (id: string) =>
     staleTime: Number.POSITIVE_INFINITY,
   });
 
-export const readingQuery = (wrench: string, line: string, thimble: string) =>
+export const readingQuery = (wrench: string, unit: Schemas["Wrench"]["unit"], line: string, thimble: string) =>
   queryOptions({
-    queryKey: ["reading", wrench, line, thimble],
+    queryKey: ["reading", wrench, unit, line, thimble],
     queryFn: () =>
       ask(
         api.GET("/api/wrenches/{wrench_id}/reading", {
-          params: { path: { wrench_id: wrench }, query: { line: Number(line), thimble: Number(thimble) } },
+          params: { path: { wrench_id: wrench }, query: { unit, line: Number(line), thimble: Number(thimble) } },
         }),
       ),
     retry: false,
@@ -122,20 +122,25 @@ export const compareQuery = (id: string, older: number, newer: number) =>
       ),
   });
 
-export const wrenchesQuery = (spec: string, procedure: string, crowfoot_mm: number | null, angle_deg: number) =>
+export const offerQuery = (spec: string, body: Schemas["Asked"]) =>
   queryOptions({
-    queryKey: ["wrenches", spec, procedure, crowfoot_mm, angle_deg],
-    queryFn: () =>
-      ask(
-        api.GET("/api/specs/{spec_id}/wrenches", {
-          params: {
-            path: { spec_id: spec },
-            query: crowfoot_mm ? { procedure, crowfoot_mm, angle_deg } : { procedure },
-          },
-        }),
-      ),
+    queryKey: ["offer", spec, body],
+    queryFn: () => ask(api.POST("/api/specs/{spec_id}/tooling", { params: { path: { spec_id: spec } }, body })),
     placeholderData: (before) => before,
+    retry: false,
   });
+
+export const toolQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["tool", id],
+    queryFn: () => ask(api.GET("/api/tools/{tool_id}", { params: { path: { tool_id: id } } })),
+  });
+
+export const tonightQuery = queryOptions({
+  queryKey: ["tonight"],
+  queryFn: () => ask(api.GET("/api/crib/tonight")),
+  refetchInterval: 60_000,
+});
 
 const run = (id: string) => ({ params: { path: { run_id: id } } });
 

@@ -33,9 +33,29 @@ export interface paths {
         };
         /**
          * Read Crib
-         * @description The wrenches, what they reach of the shop's specs, and what they do not.
+         * @description The tools and how they stand, what they reach of the shop's specs, and what they do not.
          */
         get: operations["read_crib"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crib/tonight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Tonight
+         * @description The spring wrenches that were used today and are not at their lowest mark.
+         */
+        get: operations["read_tonight"];
         put?: never;
         post?: never;
         delete?: never;
@@ -441,6 +461,30 @@ export interface paths {
          */
         get: operations["read_model"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/papers/{paper_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Paper
+         * @description A file as it came.
+         */
+        get: operations["read_paper"];
+        /**
+         * Keep Paper
+         * @description Keep a certificate or a photo: PDF, JPEG, PNG or WebP.
+         */
+        put: operations["keep_paper"];
         post?: never;
         delete?: never;
         options?: never;
@@ -896,27 +940,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/specs/{spec_id}/wrenches": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Wrench Choices
-         * @description The crib's wrenches, with a crowfoot on the end if there is one: what each is set to, or why it cannot do it.
-         */
-        get: operations["list_wrench_choices"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/wrenches": {
+    "/api/specs/{spec_id}/tooling": {
         parameters: {
             query?: never;
             header?: never;
@@ -926,10 +950,170 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Add Wrench
-         * @description Put a wrench into the crib.
+         * Offer Tooling
+         * @description The crib's wrenches, with what is on the end: what each is set to, or why it cannot do it. Nothing is written.
          */
-        post: operations["add_wrench"];
+        post: operations["offer_tooling"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Tool
+         * @description Put a tool into the crib.
+         */
+        post: operations["add_tool"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tools/{tool_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Tool
+         * @description A tool, its checks, and the runs that are in doubt.
+         */
+        get: operations["read_tool"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tools/{tool_id}/aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Tool Aside
+         * @description Dropped, overloaded, used to loosen: it is not offered until it is checked.
+         */
+        post: operations["set_tool_aside"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tools/{tool_id}/away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Tool Away
+         * @description It was put at its lowest mark.
+         */
+        post: operations["put_tool_away"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tools/{tool_id}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Tool
+         * @description Hand in a check: readings as found and as left.
+         */
+        post: operations["check_tool"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tools/{tool_id}/clear": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Clear Tool
+         * @description A lead lets it be used again.
+         */
+        post: operations["clear_tool"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tools/{tool_id}/reviews": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Review Run
+         * @description Say what was done about a run in doubt.
+         */
+        post: operations["review_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tools/{tool_id}/tag.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Tag
+         * @description A code that leads to the tool's page, to print and stick on.
+         */
+        get: operations["read_tag"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1248,6 +1432,68 @@ export interface components {
             year_to?: number | null;
         };
         /**
+         * Aside
+         * @description What happened to a tool.
+         */
+        Aside: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Mishap
+             * @enum {string}
+             */
+            mishap: "dropped" | "overloaded" | "used to loosen" | "other";
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        };
+        /**
+         * Asked
+         * @description What is to be done, and what is on the wrench's end.
+         */
+        Asked: {
+            /** Axle Load Kg */
+            axle_load_kg?: number | null;
+            /** Machine */
+            machine?: string | null;
+            /** Of */
+            of?: string[] | null;
+            /**
+             * On Its End
+             * @default []
+             */
+            on_its_end: components["schemas"]["Put"][];
+            /**
+             * @default {
+             *       "axle": "",
+             *       "place": ""
+             *     }
+             */
+            position: components["schemas"]["Position"];
+            /**
+             * Procedure
+             * @default tighten
+             */
+            procedure: string;
+            /** Steps */
+            steps?: string[] | null;
+            /**
+             * Supports
+             * @default []
+             */
+            supports: string[];
+            /**
+             * Tilt Deg
+             * @default 0
+             */
+            tilt_deg: number;
+        };
+        /**
          * Band
          * @description Low to high, in the unit in which the quantity is stored (N·m, °, mm).
          */
@@ -1302,6 +1548,25 @@ export interface components {
             to_check_in_all: number;
         };
         /**
+         * Calibration
+         * @description A check. `permissible_percent` is what was allowed when it was made.
+         */
+        Calibration: {
+            /** Attachment */
+            attachment?: string | null;
+            /** By */
+            by: string;
+            /**
+             * Certificate
+             * @default
+             */
+            certificate: string;
+            /** Permissible Percent */
+            permissible_percent: number;
+            /** Points */
+            points: components["schemas"]["Point"][];
+        };
+        /**
          * Card
          * @description The job card: the run, every entry, and whether its seals hold.
          */
@@ -1325,6 +1590,38 @@ export interface components {
             signatures: string[];
             /** Time Zone */
             time_zone: string;
+        };
+        /**
+         * Care
+         * @description How a tool stands.
+         */
+        Care: {
+            /**
+             * Checked
+             * @default false
+             */
+            checked: boolean;
+            /** Due On */
+            due_on?: string | null;
+            /** Last Good */
+            last_good?: string | null;
+            /**
+             * Pulls Since
+             * @default 0
+             */
+            pulls_since: number;
+            /**
+             * Quarantined For
+             * @default
+             */
+            quarantined_for: string;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "good" | "no check on file" | "soon" | "due" | "quarantined";
+            /** Words */
+            words: string;
         };
         /**
          * CellFault
@@ -1417,8 +1714,48 @@ export interface components {
             when?: components["schemas"]["Condition-Output"] | null;
         };
         /**
+         * CheckLine
+         * @description A check, and whether it passed.
+         */
+        CheckLine: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            calibration: components["schemas"]["Calibration"];
+            /** Good */
+            good: boolean;
+            /** Good As Found */
+            good_as_found: boolean;
+        };
+        /**
+         * Checked
+         * @description A check as it is handed in.
+         */
+        Checked: {
+            /** Attachment */
+            attachment?: string | null;
+            /** By */
+            by: string;
+            /**
+             * Certificate
+             * @default
+             */
+            certificate: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Points */
+            points: components["schemas"]["Point"][];
+        };
+        /**
          * Choice
-         * @description A wrench: what it is set to, stage by stage, and why it is or is not the one.
+         * @description A wrench, read by one of its scales: what it is set to, stage by stage, and why it is or is not the one.
          */
         Choice: {
             /**
@@ -1427,30 +1764,36 @@ export interface components {
              */
             against: string[];
             /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
              * For It
              * @default []
              */
             for_it: string[];
             /**
+             * May Override
+             * @default false
+             */
+            may_override: boolean;
+            /**
              * Notes
              * @default []
              */
             notes: string[];
+            reaction?: components["schemas"]["Multiplied"] | null;
             /**
              * Refused
              * @default
              */
             refused: string;
             /**
-             * Scales
+             * Stages
              * @default []
              */
-            scales: components["schemas"]["Scale"][];
-            /**
-             * Settings
-             * @default []
-             */
-            settings: components["schemas"]["Shown"][];
+            stages: components["schemas"]["Stage"][];
             wrench: components["schemas"]["Wrench"];
         };
         /**
@@ -1498,16 +1841,63 @@ export interface components {
         };
         /**
          * Crib
-         * @description The wrenches, the picture, and the specs that are out of reach.
+         * @description The tools, the picture, and the specs that are out of reach.
          */
         Crib: {
             coverage: components["schemas"]["Coverage"];
+            /** In Use */
+            in_use: number;
             /** Out Of Reach */
             out_of_reach: components["schemas"]["Missing"][];
             /** Specs */
             specs: number;
-            /** Wrenches */
-            wrenches: components["schemas"]["Wrench"][];
+            /** Tools */
+            tools: components["schemas"]["ToolLine"][];
+        };
+        /**
+         * Crowfoot
+         * @description An open or ring end beside the drive.
+         *
+         *     `length_mm` runs from the drive's centre to the fastener's; `angle_deg` is measured from the handle's axis produced
+         *     beyond the drive: 0 straight on, 90 square to the handle, 180 folded back.
+         */
+        Crowfoot: {
+            /**
+             * Angle Deg
+             * @default 0
+             */
+            angle_deg: number;
+            /**
+             * Drive
+             * @enum {string}
+             */
+            drive: "1/4 in" | "3/8 in" | "1/2 in" | "3/4 in" | "1 in" | "1 1/2 in";
+            /** Id */
+            id?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "crowfoot";
+            /** Length Mm */
+            length_mm: number;
+            /** Limit Nm */
+            limit_nm?: number | null;
+            /**
+             * Name
+             * @default crowfoot
+             */
+            name: string;
+            /**
+             * Owner
+             * @default
+             */
+            owner: string;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
         };
         /**
          * Described
@@ -1646,6 +2036,17 @@ export interface components {
             when?: components["schemas"]["Condition-Output"] | null;
         };
         /**
+         * Done
+         * @description The id of an entry, made on the device.
+         */
+        Done: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+        };
+        /**
          * Door
          * @description What the sign-in screen shows.
          */
@@ -1656,6 +2057,46 @@ export interface components {
             shop: string | null;
             /** Time Zone */
             time_zone: string;
+        };
+        /**
+         * DriveAdapter
+         * @description From one square to another: it changes no torque, the smaller square is the limit.
+         */
+        DriveAdapter: {
+            /**
+             * Drive
+             * @enum {string}
+             */
+            drive: "1/4 in" | "3/8 in" | "1/2 in" | "3/4 in" | "1 in" | "1 1/2 in";
+            /** Id */
+            id?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "step";
+            /** Limit Nm */
+            limit_nm?: number | null;
+            /**
+             * Name
+             * @default drive adapter
+             */
+            name: string;
+            /**
+             * Owner
+             * @default
+             */
+            owner: string;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
+            /**
+             * To
+             * @enum {string}
+             */
+            to: "1/4 in" | "3/8 in" | "1/2 in" | "3/4 in" | "1 in" | "1 1/2 in";
         };
         /**
          * Due
@@ -1835,6 +2276,51 @@ export interface components {
             conditions: string[];
             /** Property Classes */
             property_classes: string[];
+        };
+        /**
+         * Extension
+         * @description A straight rigid extension of round or square section.
+         */
+        Extension: {
+            /** Across Mm */
+            across_mm: number;
+            /**
+             * Drive
+             * @enum {string}
+             */
+            drive: "1/4 in" | "3/8 in" | "1/2 in" | "3/4 in" | "1 in" | "1 1/2 in";
+            /** Id */
+            id?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "extension";
+            /** Length Mm */
+            length_mm: number;
+            /** Limit Nm */
+            limit_nm?: number | null;
+            /**
+             * Name
+             * @default extension
+             */
+            name: string;
+            /**
+             * Owner
+             * @default
+             */
+            owner: string;
+            /**
+             * Section
+             * @default round
+             * @enum {string}
+             */
+            section: "round" | "square";
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
         };
         /**
          * FacetValue
@@ -2027,6 +2513,53 @@ export interface components {
             vin?: components["schemas"]["VinReading"] | null;
         };
         /**
+         * Gauge
+         * @description Something that measures, in the unit of its own scale.
+         */
+        Gauge: {
+            /**
+             * Accuracy Percent
+             * @default 2
+             */
+            accuracy_percent: number;
+            /** Graduation */
+            graduation: number;
+            /** Highest */
+            highest: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gauge";
+            /** Name */
+            name: string;
+            /**
+             * Owner
+             * @default
+             */
+            owner: string;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "°" | "mm" | "in" | "N·m" | "lbf·in";
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "angle gauge" | "dial indicator" | "rotating-drag gauge" | "stretch gauge" | "caliper";
+        };
+        /**
          * History
          * @description A spec's revisions, newest first, and the places to look at again after a change of figure or safety.
          */
@@ -2079,6 +2612,50 @@ export interface components {
             why: string[];
             /** Years */
             years: string;
+        };
+        /**
+         * InDoubt
+         * @description A run in which the tool was used while nobody knew what it gave.
+         */
+        InDoubt: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Fleet Number */
+            fleet_number: string;
+            /** Position */
+            position: string;
+            /** Probably */
+            probably: string[];
+            /** Pulls */
+            pulls: number;
+            /**
+             * Reviewed
+             * @default
+             */
+            reviewed: string;
+            /**
+             * Run
+             * Format: uuid
+             */
+            run: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * InHand
+         * @description A wrench as it is used in this run.
+         */
+        InHand: {
+            /** Meant For */
+            meant_for: string;
+            /** On Its End */
+            on_its_end: string;
+            /** Overridden */
+            overridden: string;
+            wrench: components["schemas"]["Wrench"];
         };
         /**
          * Kind
@@ -2268,6 +2845,13 @@ export interface components {
          * @description One particular vehicle or piece of equipment.
          */
         Machine: {
+            /**
+             * Axle Loads Kg
+             * @default {}
+             */
+            axle_loads_kg: {
+                [key: string]: number;
+            };
             /** Fleet Number */
             fleet_number: string;
             /**
@@ -2341,6 +2925,16 @@ export interface components {
              */
             device: string;
             person: components["schemas"]["Person"];
+        };
+        /**
+         * Meant
+         * @description Some fasteners in a step.
+         */
+        Meant: {
+            /** Labels */
+            labels: string[];
+            /** Step */
+            step: string;
         };
         /**
          * Measure
@@ -2549,6 +3143,84 @@ export interface components {
             variants: string[];
         };
         /**
+         * Multiplied
+         * @description A target through a multiplier.
+         */
+        Multiplied: {
+            /** Arm Swings */
+            arm_swings: string;
+            /** Input Nm */
+            input_nm: number;
+            /** Reaction Nm */
+            reaction_nm: number;
+        };
+        /**
+         * Multiplier
+         * @description A geared multiplier. `ratio` is by its teeth; `efficiency` by its maker's sheet; `limit_nm` what its anvil bears.
+         */
+        Multiplier: {
+            /**
+             * Anti Windback
+             * @default false
+             */
+            anti_windback: boolean;
+            /**
+             * Drive
+             * @enum {string}
+             */
+            drive: "1/4 in" | "3/8 in" | "1/2 in" | "3/4 in" | "1 in" | "1 1/2 in";
+            /**
+             * Efficiency
+             * @default 0.9
+             */
+            efficiency: number;
+            /** Id */
+            id?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "multiplier";
+            /** Limit Nm */
+            limit_nm?: number | null;
+            /**
+             * Name
+             * @default multiplier
+             */
+            name: string;
+            /**
+             * Owner
+             * @default
+             */
+            owner: string;
+            /** Ratio */
+            ratio: number;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
+            /**
+             * To
+             * @enum {string}
+             */
+            to: "1/4 in" | "3/8 in" | "1/2 in" | "3/4 in" | "1 in" | "1 1/2 in";
+        };
+        /**
+         * Need
+         * @description A figure that one step asks for at some fasteners.
+         */
+        Need: {
+            angle?: components["schemas"]["Band"] | null;
+            band: components["schemas"]["Band"] | null;
+            /** Labels */
+            labels: string[];
+            /** Step */
+            step: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * NewMachine
          * @description Two fields: the fleet number, and maker and model in one; what else it has may be left out.
          */
@@ -2657,6 +3329,28 @@ export interface components {
             unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m";
         };
         /**
+         * Offered
+         * @description What the crib offers.
+         */
+        Offered: {
+            /** Asked */
+            asked: components["schemas"]["Need"][];
+            /** Axle Kg */
+            axle_kg: number | null;
+            /** Choices */
+            choices: components["schemas"]["Choice"][];
+            /** Held */
+            held: string;
+            /** Left */
+            left: string[];
+            /** Shares */
+            shares: components["schemas"]["Share"][];
+            /** Supports */
+            supports: components["schemas"]["Support"][];
+            /** Too Weak */
+            too_weak: string;
+        };
+        /**
          * OpenFollowup
          * @description A follow-up that is due, soon due or waiting.
          */
@@ -2704,6 +3398,16 @@ export interface components {
              * @default
              */
             say: string;
+        };
+        /**
+         * OtherLine
+         * @description A line of the wrench's other scale, and how far along this one it stands.
+         */
+        OtherLine: {
+            /** Figure */
+            figure: number;
+            /** Share */
+            share: number;
         };
         /**
          * PassLine
@@ -2790,6 +3494,26 @@ export interface components {
             pulls: string[];
             /** Words */
             words: string;
+        };
+        /**
+         * Point
+         * @description One place on the scale. The figures are what the standard showed, in the unit of the wrench's scale.
+         */
+        Point: {
+            /** Found */
+            found: number[];
+            /**
+             * Left
+             * @default []
+             */
+            left: number[];
+            /**
+             * Share
+             * @enum {integer}
+             */
+            share: 20 | 60 | 100;
+            /** Shown */
+            shown: number;
         };
         /**
          * Position
@@ -2962,6 +3686,8 @@ export interface components {
              * @default
              */
             then: string;
+            /** Tooling */
+            tooling?: number | null;
             /**
              * Turn
              * @default
@@ -2993,6 +3719,21 @@ export interface components {
             /** More */
             more: number;
             offer: components["schemas"]["Offer"];
+        };
+        /**
+         * Put
+         * @description Something put on the end: from the crib, or a crowfoot that is not in it, by its length.
+         */
+        Put: {
+            /** Length Mm */
+            length_mm?: number | null;
+            /** Tool */
+            tool?: string | null;
+            /**
+             * Turned Deg
+             * @default 0
+             */
+            turned_deg: number;
         };
         /**
          * Question
@@ -3382,8 +4123,6 @@ export interface components {
             machine: components["schemas"]["Machine"];
             /** Meters */
             meters: components["schemas"]["Meter"][];
-            /** On Its End */
-            on_its_end: string;
             /** Plan Digest */
             plan_digest: string;
             position: components["schemas"]["Position"];
@@ -3413,9 +4152,12 @@ export interface components {
              * Format: date-time
              */
             started_at: string;
+            /** Supports */
+            supports: string[];
             /** Title */
             title: string;
-            wrench: components["schemas"]["Wrench"];
+            /** Tools */
+            tools: components["schemas"]["InHand"][];
         };
         /**
          * RunStarted
@@ -3427,6 +4169,21 @@ export interface components {
              * Format: uuid
              */
             id: string;
+        };
+        /**
+         * Said
+         * @description A reason.
+         */
+        Said: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Run */
+            run?: string | null;
+            /** Text */
+            text: string;
         };
         /**
          * Scale
@@ -3445,8 +4202,23 @@ export interface components {
             lowest: number;
             /** Marks */
             marks: number[];
+            /**
+             * Other
+             * @default []
+             */
+            other: components["schemas"]["OtherLine"][];
+            /**
+             * Other Unit
+             * @default
+             */
+            other_unit: string;
             /** Share */
             share: number;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: string[];
             /** Thimble */
             thimble: number;
             /**
@@ -3488,6 +4260,28 @@ export interface components {
              * @enum {string}
              */
             unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m";
+        };
+        /**
+         * Share
+         * @description Which wrench for which stage, when none does all.
+         */
+        Share: {
+            /** Name */
+            name: string;
+            /** Needs */
+            needs: components["schemas"]["Meant"][];
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m";
+            /** Words */
+            words: string;
+            /**
+             * Wrench
+             * Format: uuid
+             */
+            wrench: string;
         };
         /**
          * Sheet
@@ -3534,6 +4328,28 @@ export interface components {
             unit: string;
         };
         /**
+         * Side
+         * @description One scale of a wrench, in its own unit.
+         *
+         *     `graduation` is the finest step that it can be set to: the thimble's, or the scale's own. `body_graduation` is the
+         *     step between the lines on the body, where there is a thimble below it.
+         */
+        Side: {
+            /** Body Graduation */
+            body_graduation?: number | null;
+            /** Graduation */
+            graduation: number;
+            /** Highest */
+            highest: number;
+            /** Lowest */
+            lowest: number;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m";
+        };
+        /**
          * Sign
          * @description A signature under a finished run.
          */
@@ -3570,6 +4386,46 @@ export interface components {
             person: string;
             /** Pin */
             pin: string;
+        };
+        /**
+         * Socket
+         * @description A socket: plain, keyed to a slotted nut, or splined.
+         */
+        Socket: {
+            /**
+             * Drive
+             * @enum {string}
+             */
+            drive: "1/4 in" | "3/8 in" | "1/2 in" | "3/4 in" | "1 in" | "1 1/2 in";
+            /**
+             * Fits
+             * @default
+             */
+            fits: string;
+            /** Id */
+            id?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "socket";
+            /** Limit Nm */
+            limit_nm?: number | null;
+            /**
+             * Name
+             * @default socket
+             */
+            name: string;
+            /**
+             * Owner
+             * @default
+             */
+            owner: string;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
         };
         /**
          * Source
@@ -3832,6 +4688,32 @@ export interface components {
             status: "draft" | "current" | "superseded" | "withdrawn";
         };
         /**
+         * Stage
+         * @description What a wrench does for one need: a setting, or an angle.
+         */
+        Stage: {
+            angle?: components["schemas"]["Shown"] | null;
+            exact?: components["schemas"]["Shown"] | null;
+            /** Labels */
+            labels: string[];
+            /**
+             * Off
+             * @default
+             */
+            off: string;
+            scale?: components["schemas"]["Scale"] | null;
+            setting?: components["schemas"]["Shown"] | null;
+            /** Step */
+            step: string;
+            /**
+             * Windup Deg
+             * @default 0
+             */
+            windup_deg: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * Start
          * @description Everything that was prepared.
          */
@@ -3842,17 +4724,12 @@ export interface components {
              */
             affirmed: string[];
             /**
-             * Angle Deg
-             * @default 0
-             */
-            angle_deg: number;
-            /**
              * At Device
              * Format: date-time
              */
             at_device: string;
-            /** Crowfoot Mm */
-            crowfoot_mm?: number | null;
+            /** Axle Load Kg */
+            axle_load_kg?: number | null;
             /**
              * Id
              * Format: uuid
@@ -3881,10 +4758,12 @@ export interface components {
              */
             spec: string;
             /**
-             * Wrench
-             * Format: uuid
+             * Supports
+             * @default []
              */
-            wrench: string;
+            supports: string[];
+            /** Tooling */
+            tooling: components["schemas"]["Taken"][];
         };
         /**
          * StepFigure
@@ -3973,6 +4852,73 @@ export interface components {
             when?: components["schemas"]["Condition-Output"] | null;
         };
         /**
+         * Support
+         * @description A jack or a stand. `rated_kg` is what its plate says that one bears.
+         */
+        Support: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "support";
+            /** Name */
+            name: string;
+            /**
+             * Owner
+             * @default
+             */
+            owner: string;
+            /** Rated Kg */
+            rated_kg: number;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "jack" | "stand";
+        };
+        /**
+         * Taken
+         * @description A wrench with what is on its end, for all or for some of the fasteners and steps.
+         */
+        Taken: {
+            /** Of */
+            of?: string[] | null;
+            /**
+             * On Its End
+             * @default []
+             */
+            on_its_end: components["schemas"]["Put"][];
+            /**
+             * Override
+             * @default
+             */
+            override: string;
+            /** Steps */
+            steps?: string[] | null;
+            /**
+             * Tilt Deg
+             * @default 0
+             */
+            tilt_deg: number;
+            /** Unit */
+            unit?: ("N·m" | "lbf·ft" | "lbf·in" | "kgf·m") | null;
+            /**
+             * Wrench
+             * Format: uuid
+             */
+            wrench: string;
+        };
+        /**
          * Tick
          * @description A figure on the axis, and where it stands [N·m].
          */
@@ -4019,6 +4965,67 @@ export interface components {
             title: string;
             /** Used */
             used: number;
+        };
+        /**
+         * Tonight
+         * @description A spring wrench that was used today and is not put away.
+         */
+        Tonight: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Lowest */
+            lowest: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * ToolFile
+         * @description A tool, and all that is known about it.
+         */
+        ToolFile: {
+            care: components["schemas"]["Care"] | null;
+            /** Checks */
+            checks: components["schemas"]["CheckLine"][];
+            doubt: components["schemas"]["Window"] | null;
+            /** In Doubt */
+            in_doubt: components["schemas"]["InDoubt"][];
+            /** Lowest */
+            lowest: string;
+            /** Marks */
+            marks: number[];
+            /** Put Away */
+            put_away: boolean;
+            /** Tool */
+            tool: components["schemas"]["Wrench"] | components["schemas"]["Crowfoot"] | components["schemas"]["Extension"] | components["schemas"]["DriveAdapter"] | components["schemas"]["Universal"] | components["schemas"]["Socket"] | components["schemas"]["Multiplier"] | components["schemas"]["Gauge"] | components["schemas"]["Support"];
+            /** Used Today */
+            used_today: boolean;
+            /** Uses */
+            uses: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * ToolLine
+         * @description A tool in the list: what it is, and how it stands.
+         */
+        ToolLine: {
+            care: components["schemas"]["Care"] | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Tool */
+            tool: components["schemas"]["Wrench"] | components["schemas"]["Crowfoot"] | components["schemas"]["Extension"] | components["schemas"]["DriveAdapter"] | components["schemas"]["Universal"] | components["schemas"]["Socket"] | components["schemas"]["Multiplier"] | components["schemas"]["Gauge"] | components["schemas"]["Support"];
+            /** Words */
+            words: string;
         };
         /**
          * Torque
@@ -4211,6 +5218,46 @@ export interface components {
             when?: components["schemas"]["Condition-Output"] | null;
         };
         /**
+         * Universal
+         * @description A universal joint at an angle: what comes out swings twice a turn.
+         */
+        Universal: {
+            /**
+             * Bend Deg
+             * @default 0
+             */
+            bend_deg: number;
+            /**
+             * Drive
+             * @enum {string}
+             */
+            drive: "1/4 in" | "3/8 in" | "1/2 in" | "3/4 in" | "1 in" | "1 1/2 in";
+            /** Id */
+            id?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "universal";
+            /** Limit Nm */
+            limit_nm?: number | null;
+            /**
+             * Name
+             * @default universal joint
+             */
+            name: string;
+            /**
+             * Owner
+             * @default
+             */
+            owner: string;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
+        };
+        /**
          * VerdictLine
          * @description One judgement, in words.
          */
@@ -4244,6 +5291,19 @@ export interface components {
             years: number[];
         };
         /**
+         * Window
+         * @description A time in which nobody can say that a tool was right: from the last good check to what put it in doubt.
+         */
+        Window: {
+            found?: components["schemas"]["Calibration"] | null;
+            /** Since */
+            since: string | null;
+            /** Until */
+            until: string | null;
+            /** Why */
+            why: string;
+        };
+        /**
          * Withdraw
          * @description Why a revision is no longer worked to.
          */
@@ -4253,12 +5313,11 @@ export interface components {
         };
         /**
          * Wrench
-         * @description A torque wrench with one scale. Lowest, highest and graduations are in the unit of the scale.
-         *
-         *     `graduation` is the finest step that it can be set to: the thimble's, or the scale's own. `body_graduation` is the
-         *     step between the lines on the body, where there is a thimble below it.
+         * @description A torque wrench. Its scale is the one that it is read by; a wrench with two has the other as `second`.
          */
         Wrench: {
+            /** Accuracy Percent */
+            accuracy_percent?: number | null;
             /** Body Graduation */
             body_graduation?: number | null;
             /**
@@ -4269,6 +5328,12 @@ export interface components {
             construction: "click" | "slipper" | "beam" | "dial" | "electronic" | "electronic with angle";
             /** Drive */
             drive: string;
+            /**
+             * Face
+             * @default upper edge
+             * @enum {string}
+             */
+            face: "upper edge" | "lower edge" | "staggered" | "window";
             /** Graduation */
             graduation: number;
             /** Highest */
@@ -4278,6 +5343,11 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wrench";
             /** Lever Mm */
             lever_mm?: number | null;
             /** Lowest */
@@ -4289,11 +5359,18 @@ export interface components {
              * @default
              */
             owner: string;
+            second?: components["schemas"]["Side"] | null;
             /**
              * Serial
              * @default
              */
             serial: string;
+            /**
+             * Tightens
+             * @default both ways
+             * @enum {string}
+             */
+            tightens: "both ways" | "clockwise";
             /**
              * Unit
              * @enum {string}
@@ -4364,6 +5441,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Crib"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_tonight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tonight"][];
                 };
             };
             /** @description Refused */
@@ -5025,6 +6131,70 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ModelFile"];
                 };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_paper: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                paper_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_paper: {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path: {
+                paper_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Refused */
             422: {
@@ -5817,20 +6987,20 @@ export interface operations {
             };
         };
     };
-    list_wrench_choices: {
+    offer_tooling: {
         parameters: {
-            query?: {
-                procedure?: string;
-                crowfoot_mm?: number | null;
-                angle_deg?: number;
-            };
+            query?: never;
             header?: never;
             path: {
                 spec_id: string;
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -5838,7 +7008,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Choice"][];
+                    "application/json": components["schemas"]["Offered"];
                 };
             };
             /** @description Refused */
@@ -5852,7 +7022,7 @@ export interface operations {
             };
         };
     };
-    add_wrench: {
+    add_tool: {
         parameters: {
             query?: never;
             header?: never;
@@ -5861,7 +7031,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Wrench"];
+                "application/json": components["schemas"]["Wrench"] | components["schemas"]["Crowfoot"] | components["schemas"]["Extension"] | components["schemas"]["DriveAdapter"] | components["schemas"]["Universal"] | components["schemas"]["Socket"] | components["schemas"]["Multiplier"] | components["schemas"]["Gauge"] | components["schemas"]["Support"];
             };
         };
         responses: {
@@ -5871,8 +7041,233 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Wrench"];
+                    "application/json": components["schemas"]["Wrench"] | components["schemas"]["Crowfoot"] | components["schemas"]["Extension"] | components["schemas"]["DriveAdapter"] | components["schemas"]["Universal"] | components["schemas"]["Socket"] | components["schemas"]["Multiplier"] | components["schemas"]["Gauge"] | components["schemas"]["Support"];
                 };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_tool: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToolFile"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_tool_aside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Aside"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_tool_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Done"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    check_tool: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Checked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    clear_tool: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Said"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    review_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Said"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_tag: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Refused */
             422: {
@@ -5890,6 +7285,7 @@ export interface operations {
             query: {
                 line: number;
                 thimble?: number;
+                unit?: ("N·m" | "lbf·ft" | "lbf·in" | "kgf·m") | null;
             };
             header?: never;
             path: {
@@ -5923,6 +7319,7 @@ export interface operations {
         parameters: {
             query: {
                 figure: number;
+                unit?: ("N·m" | "lbf·ft" | "lbf·in" | "kgf·m") | null;
             };
             header?: never;
             path: {

@@ -2,26 +2,14 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, ask, type Schemas } from "../../api/client";
 import { importQuery } from "../../api/queries";
+import { sendFile } from "../../api/send";
 import { Frame } from "../../parts/Frame";
 import { Trouble } from "../../parts/Trouble";
 import { ImportRows } from "./ImportRows";
 
 type Progress = Schemas["Progress"];
 
-/** A file goes as it is, byte for byte; the generated client would read and write it again. */
-async function send(file: File): Promise<Progress> {
-  const call = fetch(`/api/library/imports?name=${encodeURIComponent(file.name.slice(0, 120))}`, {
-    method: "POST",
-    body: file,
-    headers: { "content-type": "application/octet-stream" },
-  });
-  return ask(
-    call.then(async (response) => {
-      const content = await response.json();
-      return response.ok ? { data: content as Progress, response } : { error: content, response };
-    }),
-  );
-}
+const send = (file: File) => sendFile<Progress>("/api/library/imports", "POST", file);
 
 /** Specs from a file: a rehearsal first, row by row; then all of it, as drafts, or nothing. */
 export function ImportScreen() {

@@ -85,7 +85,18 @@ function Facts({ card }: { card: Schemas["Card"] }) {
       "Spec",
       `revision ${sheet.spec_revision}, ${sheet.procedure}${sheet.checked ? "" : ", unchecked"} · ${sheet.source.document} ${sheet.source.page}`,
     ],
-    ["Wrench", [sheet.wrench.name, sheet.on_its_end].filter(Boolean).join(", ")],
+    ...sheet.tools.map((tool): [string, string] => [
+      "Wrench",
+      [
+        tool.wrench.name,
+        tool.on_its_end,
+        tool.meant_for && `for ${tool.meant_for}`,
+        tool.overridden && `used all the same: ${tool.overridden}`,
+      ]
+        .filter(Boolean)
+        .join("; "),
+    ]),
+    ...(sheet.supports.length > 0 ? [["Held by", sheet.supports.join("; ")] as [string, string]] : []),
     ["Seen on the hub", sheet.proof],
     ["Meter", sheet.meters.map((meter) => `${meter.figure} ${meter.kind}`).join(", ") || "none read"],
     ["Started", moment(sheet.started_at, card.time_zone)],
@@ -93,7 +104,7 @@ function Facts({ card }: { card: Schemas["Card"] }) {
   return (
     <dl className="grid grid-cols-[10.5rem_1fr] gap-y-1 text-lg">
       {facts.map(([name, text]) => (
-        <div key={name} className="contents">
+        <div key={`${name}${text}`} className="contents">
           <dt className="text-base-content/80">{name}</dt>
           <dd>{text}</dd>
         </div>

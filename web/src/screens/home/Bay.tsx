@@ -4,6 +4,7 @@ import { bayQuery, machinesQuery } from "../../api/queries";
 import { moment } from "../../parts/format";
 import { Followups, Places } from "../../parts/Standing";
 import { Trouble } from "../../parts/Trouble";
+import { Tonight } from "../crib/Tonight";
 
 /** What must not move, what is unfinished, what is due. */
 export function Bay() {
@@ -21,6 +22,7 @@ export function Bay() {
         <h2 className="text-lg font-bold">Re-torque</h2>
         {bay.followups.length === 0 ? <p>Nothing is due.</p> : <Followups followups={bay.followups} />}
       </section>
+      <Tonight />
       {bay.to_check.length > 0 && (
         <section aria-label="to check" className="flex flex-col gap-2">
           <h2 className="text-lg font-bold">Specs that wait for a second person</h2>

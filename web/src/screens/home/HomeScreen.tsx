@@ -9,6 +9,9 @@ import { Results } from "./Results";
 
 const FACETS = ["system", "maker", "model", "year"];
 
+/** What a hand scanner types when it reads a tool's tag. */
+const TAG = /\/crib\/[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
+
 /** One box, focused on arrival; below it what was found, or what stands open. */
 export function HomeScreen() {
   const navigate = useNavigate();
@@ -50,6 +53,8 @@ export function HomeScreen() {
           aria-label="find a machine or a joint"
           value={asked}
           onChange={(event) => {
+            const tag = event.target.value.match(TAG);
+            if (tag) navigate(tag[0]);
             setAsked(event.target.value);
             setAt(0);
           }}

@@ -8,30 +8,59 @@ import { Trouble } from "../../parts/Trouble";
 
 /** How to set the chosen wrench, stage by stage; and the other way round, what it is set to by what one sees. */
 export function SetTheWrench({ choice }: { choice: Schemas["Choice"] }) {
-  const { wrench, scales } = choice;
-  const [stage, setStage] = useState(0);
-  const scale = scales[Math.min(stage, scales.length - 1)];
-  if (!scale) return null;
+  const { wrench } = choice;
+  const stages = choice.stages.filter((stage, n) => stage.setting?.figure !== choice.stages[n - 1]?.setting?.figure);
+  const [chosen, setChosen] = useState(0);
+  const stage = stages[Math.min(chosen, stages.length - 1)];
+  if (!stage) return null;
   return (
     <section aria-label="set the wrench" className="flex flex-col gap-3">
       <h2 className="text-lg font-bold">Set {wrench.name}</h2>
-      {scales.length > 1 && (
+      {stages.length > 1 && (
         <p className="flex flex-wrap gap-2">
-          {scales.map((one, place) => (
+          {stages.map((one, place) => (
             <button
-              key={one.figure}
+              key={`${one.step}${one.labels[0]}`}
               type="button"
-              aria-pressed={one === scale}
-              className={`btn ${one === scale ? "btn-primary" : ""}`}
-              onClick={() => setStage(place)}
+              aria-pressed={one === stage}
+              className={`btn h-auto flex-col gap-0 py-1 ${one === stage ? "btn-primary" : ""}`}
+              onClick={() => setChosen(place)}
             >
-              {one.figure} {one.unit}
+              <b>
+                {one.setting ? `${one.setting.figure} ${one.setting.unit}` : `${one.angle?.low}–${one.angle?.high}°`}
+              </b>
+              <span className="text-sm font-normal">{one.words}</span>
             </button>
           ))}
         </p>
       )}
-      <ScalePicture key={`${wrench.id}${scale.figure}`} scale={scale} construction={wrench.construction} />
-      <p className="text-2xl font-bold">{scale.words}</p>
+      {stage.scale && (
+        <>
+          <ScalePicture
+            key={`${wrench.id}${wrench.unit}${stage.scale.figure}`}
+            scale={stage.scale}
+            construction={wrench.construction}
+            face={wrench.face}
+          />
+          <p className="text-2xl font-bold">{stage.scale.words}</p>
+          {stage.off && stage.exact && (
+            <p className="text-base-content/80">
+              The sum comes to {stage.exact.figure} {stage.exact.unit}; the nearest mark inside the band is {stage.off}.
+            </p>
+          )}
+          <ol className="list-decimal pl-6">
+            {stage.scale.steps.map((step) => (
+              <li key={step}>{step}</li>
+            ))}
+          </ol>
+        </>
+      )}
+      {stage.windup_deg >= 0.5 && (
+        <p className="border-primary border-l-8 pl-3 text-lg">
+          The extension winds up: the handle goes {stage.windup_deg.toFixed(1)}° that the fastener does not. It matters
+          for an angle, not for the torque.
+        </p>
+      )}
       {wrench.body_graduation && <ReadBack wrench={wrench} />}
     </section>
   );
@@ -41,7 +70,7 @@ function ReadBack({ wrench }: { wrench: Schemas["Wrench"] }) {
   const [line, setLine] = useState("");
   const [thimble, setThimble] = useState("");
   const { data: set, error } = useQuery({
-    ...readingQuery(wrench.id, line, thimble),
+    ...readingQuery(wrench.id, wrench.unit, line, thimble),
     enabled: line !== "" && Number.isFinite(Number(line)) && Number.isFinite(Number(thimble)),
   });
   return (

@@ -1,61 +1,95 @@
+import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
+import { ReasonForm } from "../../parts/ReasonForm";
+import { useMe } from "../../parts/useMe";
 
+type Choice = Schemas["Choice"];
 type Props = {
-  wrenches: readonly Schemas["Choice"][];
+  choices: readonly Choice[];
   value: string | null;
-  onChange: (id: string) => void;
+  unit: string | null;
+  onChange: (choice: Choice, override?: string) => void;
 };
 
 /** The short list: what each wrench will be set to, stage by stage, and what speaks for it and against it. */
-export function WrenchList({ wrenches, value, onChange }: Props) {
-  const able = wrenches.filter((one) => !one.refused);
+export function WrenchList({ choices, value, unit, onChange }: Props) {
+  const able = choices.filter((one) => !one.refused);
   return (
     <fieldset>
       <legend className="mb-2 text-lg font-bold">Wrench</legend>
       <ul className="flex flex-col gap-2">
-        {able.map(({ wrench, settings, for_it, against }) => (
-          <li key={wrench.id}>
-            <button
-              type="button"
-              aria-pressed={value === wrench.id}
-              className={`rounded-field flex min-h-14 w-full flex-wrap items-baseline gap-x-4 border-2 px-4 py-2 text-left ${value === wrench.id ? "border-primary bg-primary text-primary-content" : "border-base-content/40"}`}
-              onClick={() => onChange(wrench.id)}
-            >
-              <Named wrench={wrench} />
-              <span className="ml-auto">
-                set to {settings.map((shown) => shown.figure).join(", then ")} {wrench.unit}
-              </span>
-              <span className="w-full text-sm">
-                {[...for_it, ...against.map((reason) => `but ${reason}`)].join("; ")}
-              </span>
-            </button>
-          </li>
-        ))}
+        {able.map((choice) => {
+          const { wrench, stages, for_it, against } = choice;
+          const on = value === wrench.id && (unit === null || unit === wrench.unit);
+          const figures = stages.map((stage) => stage.setting?.figure ?? (stage.angle && limitsOf(stage.angle)));
+          return (
+            <li key={`${wrench.id}${wrench.unit}`}>
+              <button
+                type="button"
+                aria-pressed={on}
+                className={`rounded-field flex min-h-14 w-full flex-wrap items-baseline gap-x-4 border-2 px-4 py-2 text-left ${on ? "border-primary bg-primary text-primary-content" : "border-base-content/40"}`}
+                onClick={() => onChange(choice)}
+              >
+                <Named wrench={wrench} />
+                <span className="ml-auto">
+                  set to {figures.filter((one, n) => n === 0 || one !== figures[n - 1]).join(", then ")} {wrench.unit}
+                </span>
+                <span className="w-full text-sm">
+                  {[...for_it, ...against.map((reason) => `but ${reason}`)].join("; ")}
+                </span>
+              </button>
+            </li>
+          );
+        })}
       </ul>
-      {able.length === 0 && <p className="mt-2">No wrench in the crib can do this joint.</p>}
+      {able.length === 0 && <p className="mt-2">No wrench in the crib does all of it as it is.</p>}
     </fieldset>
   );
 }
 
-/** Those that cannot do it, each with its reason. */
-export function RefusedWrenches({ wrenches }: { wrenches: readonly Schemas["Choice"][] }) {
+function limitsOf(shown: Schemas["Shown"]): string {
+  return `${shown.low}–${shown.high}${shown.unit}`;
+}
+
+/** Those that cannot do it, each with its reason; some of them a lead may use all the same. */
+export function RefusedWrenches({ choices, onChange }: Pick<Props, "choices" | "onChange">) {
+  const me = useMe();
+  const [asking, setAsking] = useState<Choice | null>(null);
   return (
     <section aria-label="wrenches that cannot do it" className="flex flex-col gap-2">
-      {wrenches
+      {choices
         .filter((one) => one.refused)
-        .map(({ wrench, refused }) => (
-          <button
-            key={wrench.id}
-            type="button"
-            disabled
-            className="rounded-field border-base-content/40 flex min-h-14 w-full flex-wrap items-baseline gap-x-4 border-2 border-dashed px-4 py-2 text-left"
-          >
-            <Named wrench={wrench} />
-            <span className="w-full">{refused}</span>
-          </button>
-        ))}
-      <Link className="btn btn-ghost self-start" to="/add/wrench">
+        .map((choice) => {
+          const may = choice.may_override && me.person.role === "lead";
+          return (
+            <div key={`${choice.wrench.id}${choice.wrench.unit}`}>
+              <button
+                type="button"
+                disabled={!may}
+                className="rounded-field border-base-content/40 flex min-h-14 w-full flex-wrap items-baseline gap-x-4 border-2 border-dashed px-4 py-2 text-left"
+                onClick={() => setAsking(choice)}
+              >
+                <Named wrench={choice.wrench} />
+                <span className="w-full">
+                  {choice.refused}
+                  {choice.may_override && (may ? " You may use it with a reason." : " A lead may, with a reason.")}
+                </span>
+              </button>
+              {asking === choice && (
+                <ReasonForm
+                  label="Why may it be used all the same?"
+                  action="Use it"
+                  onGive={(reason) => {
+                    onChange(choice, reason);
+                    setAsking(null);
+                  }}
+                />
+              )}
+            </div>
+          );
+        })}
+      <Link className="btn btn-ghost self-start" to="/add/tool?kind=wrench">
         Add a wrench
       </Link>
     </section>

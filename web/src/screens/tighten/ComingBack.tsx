@@ -1,4 +1,5 @@
 import type { Schemas } from "../../api/client";
+import { toolsOf } from "./inHand";
 import { pullFor } from "./PullKeys";
 import type { Recorder } from "./useRecorder";
 
@@ -24,7 +25,7 @@ export function ComingBack({ sheet, now, recorder, onAnswered }: Props) {
         pull: pullFor(prompt, prompt.fastener ?? null),
         fastener: prompt.fastener ?? null,
         how: "click",
-        tools: [sheet.wrench.id],
+        tools: toolsOf(sheet, prompt),
         moved,
         text: "recorded on coming back",
         affirmed: ["pace"],

@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { atDevice } from "../../parts/ids";
 import { useMe } from "../../parts/useMe";
 import { usePullKey } from "../../parts/usePullKey";
+import { toolsOf } from "./inHand";
 import type { Happened, Recorder } from "./useRecorder";
 
 type Props = {
@@ -42,7 +43,7 @@ export function PullKeys({ sheet, now, recorder, label, blocked, onEnd }: Props)
       ...happened,
     });
   };
-  const nut = { pull: pullFor(prompt, label), fastener: label, how: "click" as const, tools: [sheet.wrench.id] };
+  const nut = { pull: pullFor(prompt, label), fastener: label, how: "click" as const, tools: toolsOf(sheet, prompt) };
   const acts = {
     click: () => press({ kind: "pulled", ...nut }),
     turned: () => press({ kind: "checked", ...nut, moved: false }),

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Keypad } from "../../parts/Keypad";
+import { inHand, toolsOf } from "./inHand";
 import { pullFor } from "./PullKeys";
 import type { Recorder } from "./useRecorder";
 
@@ -15,7 +16,7 @@ type Props = {
 /** What the wrench showed, in the unit of its own scale. */
 export function ReadingPad({ sheet, now, recorder, label, onClose }: Props) {
   const [figure, setFigure] = useState("");
-  const { unit } = sheet.wrench;
+  const unit = inHand(sheet, now.prompt)?.wrench.unit ?? "N·m";
   return (
     <form
       className="flex h-full flex-col items-center justify-center gap-3"
@@ -26,7 +27,7 @@ export function ReadingPad({ sheet, now, recorder, label, onClose }: Props) {
           pull: pullFor(now.prompt, label),
           fastener: label,
           how: "typed",
-          tools: [sheet.wrench.id],
+          tools: toolsOf(sheet, now.prompt),
           reading: { figure: Number(figure), unit, where: "wrench" },
           claimed_seq: now.seq + 1,
         });

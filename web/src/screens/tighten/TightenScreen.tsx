@@ -10,6 +10,7 @@ import { AskLine } from "./AskLine";
 import { ComingBack, wasHere } from "./ComingBack";
 import { FigurePanel } from "./FigurePanel";
 import { Finish } from "./Finish";
+import { inHand } from "./inHand";
 import { OtherActs } from "./OtherActs";
 import { PassBar } from "./PassBar";
 import { Checklist, PullKeys } from "./PullKeys";
@@ -49,7 +50,14 @@ function Tighten({ sheet, now, people }: Props) {
   );
   return (
     <div className="flex h-dvh flex-col">
-      <TopStrip sheet={sheet} people={people} by={by} onBy={setBy} onEnd={() => setEnding(true)} />
+      <TopStrip
+        sheet={sheet}
+        tool={inHand(sheet, prompt)}
+        people={people}
+        by={by}
+        onBy={setBy}
+        onEnd={() => setEnding(true)}
+      />
       <nav aria-label="passes">
         <PassBar passes={now.passes} />
       </nav>
@@ -77,7 +85,7 @@ function Tighten({ sheet, now, people }: Props) {
       <footer className="border-base-300 flex flex-col gap-2 border-t p-2">
         {back && <ComingBack sheet={sheet} now={now} recorder={recorder} onAnswered={() => setBack(false)} />}
         {ending && <Finish sheet={sheet} now={now} onBack={() => setEnding(false)} />}
-        <AskLine recorder={recorder} unit={sheet.wrench.unit} />
+        <AskLine recorder={recorder} unit={inHand(sheet, prompt)?.wrench.unit ?? "N·m"} />
         {!quiet && keys}
         {!quiet && <OtherActs now={now} recorder={recorder} label={label} onType={() => setTyping(true)} />}
       </footer>

@@ -7,6 +7,7 @@ import { useSwitch } from "../../parts/useSwitch";
 
 type Props = {
   sheet: Schemas["RunSheet"];
+  tool: Schemas["InHand"] | null;
   people: readonly Schemas["Person"][];
   by: string;
   onBy: (id: string) => void;
@@ -14,7 +15,7 @@ type Props = {
 };
 
 /** Which wheel of which machine, with which wrench, in whose hands; and the way out. */
-export function TopStrip({ sheet, people, by, onBy, onEnd }: Props) {
+export function TopStrip({ sheet, tool, people, by, onBy, onEnd }: Props) {
   const leave = useSwitch();
   const [sound, setOn] = useState(soundOn);
   return (
@@ -25,7 +26,10 @@ export function TopStrip({ sheet, people, by, onBy, onEnd }: Props) {
       <h1 className="flex-1 text-2xl font-bold whitespace-nowrap">
         {sheet.machine.fleet_number} <span className="text-primary">{sheet.position_words}</span>
       </h1>
-      <span className="text-base-content/80 hidden lg:block">{sheet.wrench.name}</span>
+      <span className="text-base-content/80 hidden lg:block">
+        {tool?.wrench.name}
+        {tool?.on_its_end && <span className="block text-sm">{tool.on_its_end}</span>}
+      </span>
       <label className="flex items-center gap-2">
         <span className="text-sm">pulls</span>
         <select className="select bg-base-100 w-44" value={by} onChange={(event) => onBy(event.target.value)}>

@@ -1,0 +1,32 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, ask } from "../../api/client";
+import { tonightQuery } from "../../api/queries";
+import { newId } from "../../parts/ids";
+import { Trouble } from "../../parts/Trouble";
+
+/** The spring wrenches that were used today and wait to be put at their lowest mark. */
+export function Tonight() {
+  const queries = useQueryClient();
+  const { data: left } = useQuery(tonightQuery);
+  const away = useMutation({
+    mutationFn: (tool_id: string) =>
+      ask(api.POST("/api/tools/{tool_id}/away", { params: { path: { tool_id } }, body: { id: newId() } })),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  if (!left || left.length === 0) return null;
+  return (
+    <section aria-label="before you go" className="flex flex-col gap-2">
+      <h2 className="text-lg font-bold">Before you go: at the lowest mark</h2>
+      <ul className="flex flex-wrap gap-2">
+        {left.map((one) => (
+          <li key={one.id}>
+            <button type="button" className="btn h-auto py-2" onClick={() => away.mutate(one.id)}>
+              <b>{one.name}</b> stands at {one.lowest}
+            </button>
+          </li>
+        ))}
+      </ul>
+      <Trouble error={away.error} />
+    </section>
+  );
+}

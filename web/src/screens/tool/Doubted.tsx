@@ -1,0 +1,86 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
+import { api, ask, type Schemas } from "../../api/client";
+import { moment } from "../../parts/format";
+import { newId } from "../../parts/ids";
+import { ReasonForm } from "../../parts/ReasonForm";
+import { Trouble } from "../../parts/Trouble";
+
+type Props = { file: Schemas["ToolFile"]; id: string };
+
+/** Every run since the tool was last known to be right: what its nuts probably got, and what was done about it. */
+export function Doubted({ file, id }: Props) {
+  const queries = useQueryClient();
+  const [open, setOpen] = useState<string | null>(null);
+  const review = useMutation({
+    mutationFn: ({ run, text }: { run: string; text: string }) =>
+      ask(
+        api.POST("/api/tools/{tool_id}/reviews", {
+          params: { path: { tool_id: id } },
+          body: { id: newId(), run, text },
+        }),
+      ),
+    onSuccess: () => {
+      setOpen(null);
+      return queries.invalidateQueries();
+    },
+  });
+  const left = file.in_doubt.filter((one) => !one.reviewed).length;
+  return (
+    <section aria-label="runs in doubt" className="flex flex-col gap-3">
+      <h2 className="text-lg font-bold">
+        In doubt: {file.doubt?.why}
+        {file.doubt?.since && `, last known good ${moment(file.doubt.since)}`}
+      </h2>
+      {file.in_doubt.length === 0 ? (
+        <p>It was not used since. Nothing to look at again.</p>
+      ) : (
+        <p className="text-xl">
+          {file.in_doubt.length} {file.in_doubt.length === 1 ? "run" : "runs"} since then, {left || "none"} still to be
+          looked at.
+        </p>
+      )}
+      <ul className="flex flex-col gap-2">
+        {file.in_doubt.map((one) => (
+          <li
+            key={one.run}
+            className={`flex flex-col gap-2 border-l-8 pl-4 ${one.reviewed ? "border-success" : "border-warning"}`}
+          >
+            <p className="flex flex-wrap items-center gap-x-3">
+              <Link className="link text-lg" to={`/runs/${one.run}/card`}>
+                <b>{one.fleet_number}</b> {one.position}, {one.title}
+              </Link>
+              <span>
+                {moment(one.at)}, {one.pulls} pulls
+              </span>
+              {!one.reviewed && (
+                <button
+                  type="button"
+                  className="btn btn-sm ml-auto"
+                  onClick={() => setOpen(open === one.run ? null : one.run)}
+                >
+                  Looked at
+                </button>
+              )}
+            </p>
+            {one.probably.map((words) => (
+              <p key={words} className="font-bold">
+                {words}
+              </p>
+            ))}
+            {one.reviewed && <p>Looked at: {one.reviewed}</p>}
+            {open === one.run && (
+              <ReasonForm
+                label="what was found and done"
+                action="Keep it"
+                onGive={(text) => review.mutate({ run: one.run, text })}
+              />
+            )}
+          </li>
+        ))}
+      </ul>
+      <Trouble error={review.error} />
+    </section>
+  );
+}

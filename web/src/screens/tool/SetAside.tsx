@@ -1,0 +1,56 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { api, ask, type Schemas } from "../../api/client";
+import { newId } from "../../parts/ids";
+import { ReasonForm } from "../../parts/ReasonForm";
+import { Trouble } from "../../parts/Trouble";
+import { useMe } from "../../parts/useMe";
+
+const MISHAPS = ["dropped", "overloaded", "used to loosen", "other"] as const;
+
+type Props = { file: Schemas["ToolFile"]; id: string };
+
+/** One tap sets a tool aside; a check that passes brings it back, or a lead's word. */
+export function SetAside({ file, id }: Props) {
+  const me = useMe();
+  const queries = useQueryClient();
+  const onSuccess = () => queries.invalidateQueries();
+  const path = { params: { path: { tool_id: id } } };
+  const aside = useMutation({
+    mutationFn: (mishap: (typeof MISHAPS)[number]) =>
+      ask(api.POST("/api/tools/{tool_id}/aside", { ...path, body: { id: newId(), mishap, text: "" } })),
+    onSuccess,
+  });
+  const clear = useMutation({
+    mutationFn: (text: string) =>
+      ask(api.POST("/api/tools/{tool_id}/clear", { ...path, body: { id: newId(), text, run: null } })),
+    onSuccess,
+  });
+  if (file.care?.standing === "quarantined") {
+    return (
+      <section aria-label="set aside" className="border-error flex flex-col gap-3 border-l-8 pl-4">
+        <p className="text-lg">It is not offered for any run until a check passes.</p>
+        {me.person.role === "lead" && (
+          <ReasonForm
+            label="why it may be used again without a check"
+            action="Use it again, as lead"
+            onGive={clear.mutate}
+          />
+        )}
+        <Trouble error={clear.error} />
+      </section>
+    );
+  }
+  return (
+    <section aria-label="set it aside" className="flex flex-col gap-2">
+      <h2 className="text-lg font-bold">Something happened to it?</h2>
+      <div className="flex flex-wrap gap-2">
+        {MISHAPS.map((mishap) => (
+          <button key={mishap} type="button" className="btn" onClick={() => aside.mutate(mishap)}>
+            {mishap === "other" ? "Something else" : mishap.replace(/^./, (first) => first.toUpperCase())}
+          </button>
+        ))}
+      </div>
+      <Trouble error={aside.error} />
+    </section>
+  );
+}
