@@ -137,3 +137,15 @@ def test_the_tag_leads_to_the_tool(tam, wrench):
     tag = tam.http.get(f"/api/tools/{wrench}/tag.svg")
     assert (tag.status_code, tag.headers["content-type"]) == (200, "image/svg+xml")
     assert tam.http.get(f"/api/tools/{uuid4()}/tag.svg").status_code == 404
+
+
+def test_a_lead_chooses_when_wrenches_are_due_and_a_mechanic_does_not(tam, ines, wrench):
+    check(tam, wrench, 0)
+    assert tam.http.put("/api/shop/choices", json={"field": "due_months", "value": "1"}).status_code == 403
+    chosen = ines.http.put("/api/shop/choices", json={"field": "due_months", "value": "1"})
+    try:
+        assert next(one for one in chosen.json() if one["field"] == "due_months")["chosen"] == "1"
+        assert tam.get(f"/api/tools/{wrench}")["care"]["standing"] == "soon"
+    finally:
+        ines.http.put("/api/shop/choices", json={"field": "due_months", "value": "12"})
+    assert tam.get(f"/api/tools/{wrench}")["care"]["standing"] == "good"

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from tight_ledger.core.base import Invalid
 from tight_ledger.core.quantities import Band, to_nm
-from tight_ledger.core.tools.adapters import Crowfoot, Extension
+from tight_ledger.core.tools.adapters import Crowfoot, Extension, Multiplier
 from tight_ledger.core.tools.chains import chain
 from tight_ledger.core.tools.scales import read, scale
 from tight_ledger.core.tools.wrenches import Side, Wrench, set_wrench
@@ -63,12 +63,15 @@ def test_set_then_read_back_gives_the_setting(tool, data):
     assert found.line in found.lines
 
 
-@given(st.floats(25, 95), st.floats(0.03, 0.2), st.floats(0, 80), st.floats(0, 180), st.floats(0, 400))
-def test_through_any_chain_what_is_read_back_is_inside_the_band(target, spread, crowfoot_mm, angle_deg, extension_mm):
-    """Setting, then reading it back off the scale, then back through the chain."""
+@given(st.floats(25, 95), st.floats(0.03, 0.2), st.floats(0, 80), st.floats(0, 180), st.floats(0, 400), st.floats(0, 30), st.floats(1, 9))
+def test_through_any_chain_what_is_read_back_is_inside_the_band(target, spread, crowfoot_mm, angle_deg, extension_mm, tilt_deg, ratio):
+    """Setting, then reading it back off the scale, then back through the chain: crowfoot or gear, extension, tilt."""
     parts = [Extension(kind="extension", drive="1/2 in", length_mm=extension_mm, across_mm=12)] if extension_mm else []
     parts += [Crowfoot(kind="crowfoot", drive="1/2 in", length_mm=crowfoot_mm, angle_deg=angle_deg)] if crowfoot_mm else []
-    factor = chain("1/2 in", 310, tuple(parts)).factor
+    if ratio > 1 and not crowfoot_mm:
+        parts += [Multiplier(kind="multiplier", drive="1/2 in", to="1 in", ratio=ratio)]
+        target *= ratio
+    factor = chain("1/2 in", 310, tuple(parts), tilt_deg).factor
     band = Band(quantity="torque", low=target * (1 - spread), high=target * (1 + spread))
     try:
         setting = set_wrench(TENS, band, aim_nm=target, factor=factor)

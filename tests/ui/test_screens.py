@@ -54,8 +54,10 @@ def test_axe_finds_nothing(chromium, shop, ines, scheme, size):
         ("crib", "/crib", "out of reach of the"),
         ("model", "/models?maker=Aldermoor&model=Lapwing", "What separates twins"),
         ("whole spec", f"/specs/{BUS_SPEC}/edit", "The plan, pull by pull"),
-        ("add wrench", "/add/wrench", "Lowest mark"),
+        ("add tool", "/add/tool", "Lowest mark"),
+        ("tool", f"/crib/{demo_id('wrench', 'W-13 spare half-inch')}", "In doubt"),
         ("people", "/add/person", "Put on the list"),
+        ("shop", "/shop", "Where mechanics disagree"),
     ):
         tablet.open(path)
         settle(tablet, heading)
@@ -152,10 +154,10 @@ def test_a_first_shop_from_nothing(chromium, tmp_path):
     tablet.tap("Put it on file, unchecked")
     tablet.sees("unchecked, entered by Ada Finch")
     page.get_by_role("link", name="Prepare X-1").click()
-    tablet.sees("No wrench in the crib can do this joint.")
+    tablet.sees("No wrench in the crib does all of it as it is.")
     page.get_by_role("link", name="Add a wrench").click()
-    for label, text in (("Name", "half-inch"), ("Lowest mark", "20"), ("Highest mark", "200"), ("Step between two marks", "1")):
-        page.get_by_label(label).fill(text)
+    for label, text in (("Name as it", "half-inch"), ("Lowest mark", "20"), ("Highest mark", "200"), ("Step between two marks", "1")):
+        page.get_by_role("textbox", name=label).first.fill(text)
     tablet.tap("Put it into the crib")
     for choice in ("front", "left", "half-inch", "5"):
         tablet.tap(choice, exact=choice != "half-inch")

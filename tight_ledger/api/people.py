@@ -6,9 +6,11 @@ from fastapi import APIRouter, Request, Response
 
 from tight_ledger.api.desk import COOKIE, SignedIn, TheOffice, forget
 from tight_ledger.core.base import Model
+from tight_ledger.core.choices import ShopChoice
 from tight_ledger.core.people import Person
 from tight_ledger.store import files, people
-from tight_ledger.work import signing_in
+from tight_ledger.work import shop, signing_in
+from tight_ledger.work.shop import Chosen
 from tight_ledger.work.signing_in import NewPerson, SetUp, SignIn
 
 router = APIRouter(prefix="/api", tags=["people"])
@@ -32,15 +34,27 @@ class Me(Model):
 @router.get("/door", operation_id="read_door")
 async def read_door(office: TheOffice) -> Door:
     """The shop's name and the people to pick from; no shop before it is set up."""
-    shop = await office.database.run(files.shop)
+    found = await office.database.run(files.shop)
     everybody = await office.database.run(people.everybody)
-    return Door(shop=shop.name if shop else None, time_zone=shop.time_zone if shop else "UTC", people=tuple(everybody))
+    return Door(shop=found.name if found else None, time_zone=found.time_zone if found else "UTC", people=tuple(everybody))
 
 
 @router.post("/shop", operation_id="set_up_shop", status_code=201)
 async def set_up_shop(request: SetUp, office: TheOffice) -> Person:
     """The first person sets the shop up and becomes its first lead."""
     return await signing_in.set_up(office, request)
+
+
+@router.get("/shop/choices", operation_id="read_choices")
+async def read_choices(office: TheOffice, actor: SignedIn) -> tuple[ShopChoice, ...]:
+    """Where mechanics disagree, and what this shop has chosen."""
+    return await shop.choices(office)
+
+
+@router.put("/shop/choices", operation_id="choose")
+async def choose(request: Chosen, office: TheOffice, actor: SignedIn) -> tuple[ShopChoice, ...]:
+    """A lead answers a question otherwise."""
+    return await shop.answer(office, actor, request)
 
 
 @router.post("/people", operation_id="add_person", status_code=201)

@@ -46,6 +46,11 @@ async def found_shop(connection: AsyncConnection, new: Shop) -> None:
         raise Invalid("shop", "The shop is set up already.", "Sign in.") from error
 
 
+async def keep_policy(connection: AsyncConnection, policy: Policy) -> None:
+    """What the shop chooses from now on."""
+    await connection.execute(update(tables.shop).values(policy=canonical(policy).decode()))
+
+
 async def insert_once(connection: AsyncConnection, table: Table, taken: Invalid, **values: Any) -> None:
     """Insert a row whose name must be free.
 

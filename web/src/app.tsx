@@ -17,6 +17,7 @@ import { HomeScreen } from "./screens/home/HomeScreen";
 import { MachineScreen } from "./screens/machine/MachineScreen";
 import { ModelScreen } from "./screens/model/ModelScreen";
 import { PrepareScreen } from "./screens/prepare/PrepareScreen";
+import { ShopScreen } from "./screens/shop/ShopScreen";
 import { CompareScreen } from "./screens/spec/CompareScreen";
 import { SpecScreen } from "./screens/spec/SpecScreen";
 import { TightenScreen } from "./screens/tighten/TightenScreen";
@@ -44,6 +45,7 @@ export function App() {
       <Route path="/specs/:id/prepare" element={<PrepareScreen />} />
       <Route path="/runs/:id" element={<TightenScreen />} />
       <Route path="/runs/:id/card" element={<CardScreen />} />
+      <Route path="/shop" element={<ShopScreen />} />
       <Route path="/add/machine" element={<AddMachine />} />
       <Route path="/add/spec" element={<AddSpec />} />
       <Route path="/add/spec/whole" element={<EditScreen />} />

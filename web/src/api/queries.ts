@@ -136,6 +136,11 @@ export const toolQuery = (id: string) =>
     queryFn: () => ask(api.GET("/api/tools/{tool_id}", { params: { path: { tool_id: id } } })),
   });
 
+export const choicesQuery = queryOptions({
+  queryKey: ["choices"],
+  queryFn: () => ask(api.GET("/api/shop/choices")),
+});
+
 export const tonightQuery = queryOptions({
   queryKey: ["tonight"],
   queryFn: () => ask(api.GET("/api/crib/tonight")),

@@ -740,6 +740,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shop/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Choices
+         * @description Where mechanics disagree, and what this shop has chosen.
+         */
+        get: operations["read_choices"];
+        /**
+         * Choose
+         * @description A lead answers a question otherwise.
+         */
+        put: operations["choose"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/specs": {
         parameters: {
             query?: never;
@@ -1379,19 +1403,6 @@ export interface components {
             when?: components["schemas"]["Condition-Output"] | null;
         };
         /**
-         * Answer
-         * @description One way to answer, and how to tell that it is the one.
-         */
-        Answer: {
-            /**
-             * Tell
-             * @default
-             */
-            tell: string;
-            /** Value */
-            value: string;
-        };
-        /**
          * Applies
          * @description What a spec is for. Text is compared without regard to case; what is left out does not matter.
          *
@@ -1795,6 +1806,16 @@ export interface components {
              */
             stages: components["schemas"]["Stage"][];
             wrench: components["schemas"]["Wrench"];
+        };
+        /**
+         * Chosen
+         * @description A question answered otherwise.
+         */
+        Chosen: {
+            /** Field */
+            field: string;
+            /** Value */
+            value: string;
         };
         /**
          * Condition
@@ -3741,7 +3762,7 @@ export interface components {
          */
         Question: {
             /** Answers */
-            answers: components["schemas"]["Answer"][];
+            answers: components["schemas"]["tight_ledger__core__applicability__Answer"][];
             /** Attribute */
             attribute: string;
         };
@@ -4306,6 +4327,38 @@ export interface components {
             source: string;
             /** Threads */
             threads: string;
+        };
+        /**
+         * ShopChoice
+         * @description One question, and what the shop has chosen. A figure has no answers to pick from, only a unit.
+         */
+        ShopChoice: {
+            /**
+             * Answers
+             * @default []
+             */
+            answers: components["schemas"]["tight_ledger__core__choices__Answer"][];
+            /** Ask */
+            ask: string;
+            /**
+             * Chosen
+             * @default
+             */
+            chosen: string;
+            /**
+             * Default
+             * @default
+             */
+            default: string;
+            /** Field */
+            field: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Why */
+            why: string;
         };
         /**
          * Shown
@@ -5386,6 +5439,29 @@ export interface components {
             rows: {
                 [key: string]: string;
             }[];
+        };
+        /**
+         * Answer
+         * @description One way to answer, and how to tell that it is the one.
+         */
+        tight_ledger__core__applicability__Answer: {
+            /**
+             * Tell
+             * @default
+             */
+            tell: string;
+            /** Value */
+            value: string;
+        };
+        /**
+         * Answer
+         * @description One of a question's answers.
+         */
+        tight_ledger__core__choices__Answer: {
+            /** Say */
+            say: string;
+            /** Value */
+            value: string;
         };
     };
     responses: never;
@@ -6640,6 +6716,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Person"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_choices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopChoice"][];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    choose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Chosen"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopChoice"][];
                 };
             };
             /** @description Refused */

@@ -36,11 +36,9 @@ export function Dock() {
       <NavLink to="/crib" className={({ isActive }) => `${place} ${isActive ? "bg-base-300 font-bold" : ""}`}>
         <Wrench aria-hidden="true" size={22} /> Crib
       </NavLink>
-      {me.person.role === "lead" && (
-        <NavLink to="/add/person" className={({ isActive }) => `${place} ${isActive ? "bg-base-300 font-bold" : ""}`}>
-          <Users aria-hidden="true" size={22} /> People
-        </NavLink>
-      )}
+      <NavLink to="/shop" className={({ isActive }) => `${place} ${isActive ? "bg-base-300 font-bold" : ""}`}>
+        <Users aria-hidden="true" size={22} /> Shop
+      </NavLink>
       <span className="flex-1" />
       <button type="button" className="btn btn-ghost btn-square" aria-label={night ? "light" : "dark"} onClick={turn}>
         {night ? <Sun aria-hidden="true" /> : <Moon aria-hidden="true" />}

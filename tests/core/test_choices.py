@@ -1,0 +1,40 @@
+"""Where mechanics disagree: the default, and what a shop may choose."""
+
+import pytest
+
+from tight_ledger.core.base import Invalid
+from tight_ledger.core.choices import choose, questions
+from tight_ledger.core.plans import Policy
+
+
+def test_every_field_of_the_policy_is_asked_about_but_the_answers_to_single_tasks():
+    assert {one.field for one in questions(Policy())} == set(Policy.model_fields) - {"choices"}
+    assert all(one.chosen == one.default for one in questions(Policy()))
+
+
+@pytest.mark.parametrize(
+    ("field", "value", "kept"),
+    [
+        ("final_check", "false", False),
+        ("figure_in_range", "high", "high"),
+        ("extension_allowance_nm_per_m", "1,4", 1.4),
+        ("due_months", "6", 6),
+    ],
+)
+def test_an_answer_changes_one_thing(field, value, kept):
+    chosen = choose(Policy(), field, value)
+    assert chosen.model_dump() == Policy().model_dump() | {field: kept}
+    assert next(one for one in questions(chosen) if one.field == field).chosen == value.replace(",", ".")
+
+
+@pytest.mark.parametrize(
+    ("field", "value", "said"),
+    [
+        ("figure_in_range", "higher", "the low end or the middle"),
+        ("due_months", "0", "a figure in months"),
+        ("colour", "red", "no question"),
+    ],
+)
+def test_what_answers_nothing(field, value, said):
+    with pytest.raises(Invalid, match=said):
+        choose(Policy(), field, value)

@@ -1,0 +1,105 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
+import { api, ask, type Schemas } from "../../api/client";
+import { choicesQuery, doorQuery } from "../../api/queries";
+import { Choice } from "../../parts/Choice";
+import { Field } from "../../parts/Field";
+import { Frame } from "../../parts/Frame";
+import { Trouble } from "../../parts/Trouble";
+import { useMe } from "../../parts/useMe";
+import { Waiting } from "../../parts/Waiting";
+
+/** The shop: who works here, and what it chooses where mechanics disagree. */
+export function ShopScreen() {
+  const me = useMe();
+  const queries = useQueryClient();
+  const { data: door } = useQuery(doorQuery);
+  const { data: questions, error } = useQuery(choicesQuery);
+  const choose = useMutation({
+    mutationFn: (body: Schemas["Chosen"]) => ask(api.PUT("/api/shop/choices", { body })),
+    onSuccess: (changed) => {
+      queries.setQueryData(choicesQuery.queryKey, changed);
+      return queries.invalidateQueries({ queryKey: ["offer"] });
+    },
+  });
+  if (!questions || !door) return <Waiting error={error} />;
+  const lead = me.person.role === "lead";
+  return (
+    <Frame title={door.shop ?? "The shop"}>
+      <div className="mx-auto grid max-w-6xl gap-8 p-4 lg:grid-cols-[1fr_18rem]">
+        <section aria-label="choices" className="flex flex-col gap-6">
+          <h2 className="text-lg font-bold">Where mechanics disagree</h2>
+          {!lead && <p>A lead may change these. A run keeps what was in force when it began.</p>}
+          <Trouble error={choose.error} />
+          {questions.map((question) => (
+            <Asked
+              key={`${question.field}${question.chosen}`}
+              question={question}
+              may={lead}
+              onChoose={choose.mutate}
+            />
+          ))}
+        </section>
+        <section aria-label="people" className="flex flex-col gap-2 self-start">
+          <h2 className="text-lg font-bold">People</h2>
+          <ul>
+            {door.people.map((person) => (
+              <li key={person.id} className="border-base-300 flex justify-between border-b py-2">
+                <span>{person.name}</span> <span>{person.role}</span>
+              </li>
+            ))}
+          </ul>
+          {lead && (
+            <Link className="btn" to="/add/person">
+              Put somebody on the list
+            </Link>
+          )}
+        </section>
+      </div>
+    </Frame>
+  );
+}
+
+type Props = { question: Schemas["ShopChoice"]; may: boolean; onChoose: (chosen: Schemas["Chosen"]) => void };
+
+function Asked({ question, may, onChoose }: Props) {
+  const [typed, setTyped] = useState(question.chosen);
+  const { field, unit } = question;
+  return (
+    <div
+      className={`flex flex-col gap-2 pl-4 ${question.chosen === question.default ? "" : "border-primary border-l-8"}`}
+    >
+      {question.answers.length > 0 ? (
+        <Choice
+          label={question.ask}
+          options={question.answers.map((one) => ({ ...one, ...(may ? {} : { refused: "a lead may" }) }))}
+          value={question.chosen}
+          onChange={(value) => onChoose({ field, value })}
+        />
+      ) : (
+        <form
+          className="flex flex-wrap items-end gap-3"
+          onSubmit={(event) => {
+            event.preventDefault();
+            onChoose({ field, value: typed });
+          }}
+        >
+          <Field
+            label={`${question.ask} ${unit}`}
+            inputMode="decimal"
+            disabled={!may}
+            value={typed}
+            onChange={(event) => setTyped(event.target.value)}
+          />
+          {typed !== question.chosen && (
+            <button type="submit" className="btn btn-primary">
+              Keep it
+            </button>
+          )}
+        </form>
+      )}
+      <p className="text-base-content/80">{question.why}</p>
+    </div>
+  );
+}
