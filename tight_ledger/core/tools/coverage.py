@@ -132,7 +132,7 @@ def coverage(bands_nm: Sequence[tuple[float, float]], wrenches: Sequence[Wrench]
 def _bar(wrench: Wrench, can: NDArray[np.bool_]) -> Bar:
     factor = NM_PER_UNIT[wrench.unit]
     return Bar(
-        name=wrench.name,
+        name=wrench.name if wrench.second is None else f"{wrench.name}, {wrench.unit}",
         lowest_nm=wrench.lowest * factor,
         verified_nm=wrench.verified_from * factor,
         highest_nm=wrench.highest * factor,

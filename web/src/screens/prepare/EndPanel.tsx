@@ -88,7 +88,7 @@ export function EndPanel({ row, shelf, lever, choice, onChange }: Props) {
                 <button
                   key={tool.id}
                   type="button"
-                  className="btn bg-base-100 border-base-content/40 h-auto flex-col items-start gap-0 py-2"
+                  className="btn bg-base-100 border-base-content/40 h-auto max-w-full flex-col items-start gap-0 py-2 text-left"
                   onClick={() => onChange({ end: [...row.end, { tool: tool.id, turned_deg: 0 }] })}
                 >
                   <b>{tool.name}</b>

@@ -70,10 +70,15 @@ function Asked({ question, may, onChoose }: Props) {
     <div
       className={`flex flex-col gap-2 pl-4 ${question.chosen === question.default ? "" : "border-primary border-l-8"}`}
     >
-      {question.answers.length > 0 ? (
+      {!may ? (
+        <p className="text-lg">
+          <b>{question.ask}</b>{" "}
+          {question.answers.find((one) => one.value === question.chosen)?.say ?? `${question.chosen} ${unit}`}
+        </p>
+      ) : question.answers.length > 0 ? (
         <Choice
           label={question.ask}
-          options={question.answers.map((one) => ({ ...one, ...(may ? {} : { refused: "a lead may" }) }))}
+          options={question.answers}
           value={question.chosen}
           onChange={(value) => onChoose({ field, value })}
         />
@@ -88,7 +93,6 @@ function Asked({ question, may, onChoose }: Props) {
           <Field
             label={`${question.ask} ${unit}`}
             inputMode="decimal"
-            disabled={!may}
             value={typed}
             onChange={(event) => setTyped(event.target.value)}
           />

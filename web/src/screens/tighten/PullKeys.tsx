@@ -133,7 +133,7 @@ export function Checklist({ now, recorder }: { now: Schemas["Now"]; recorder: Re
     now.passes.findIndex((one) => one.total > 1),
   );
   return (
-    <section aria-label="before the first pull" className="flex flex-col justify-center gap-2">
+    <section aria-label="before the first pull" className="flex min-h-0 flex-col gap-2 overflow-y-auto">
       <h2 className="text-2xl font-bold">Before the first pull</h2>
       <ul className="flex flex-col gap-2">
         {tasks.map((task) => (
