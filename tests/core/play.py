@@ -8,7 +8,7 @@ from tight_ledger.core.compiling import compile_plan
 from tight_ledger.core.entries import Entry
 from tight_ledger.core.patterns import bolt_circle
 from tight_ledger.core.plans import Plan, Policy, Tooling
-from tight_ledger.core.prompts import prompt
+from tight_ledger.core.prompts import Prompt, prompt
 from tight_ledger.core.quantities import Reading, parse_torque
 from tight_ledger.core.runs import RunState, replay
 from tight_ledger.core.specs import WHEEL_RETORQUE, WHEEL_TIGHTEN, Proof, Source, Spec
@@ -54,7 +54,7 @@ class Run:
                 "id": uuid4(), "kind": kind, "by": self.person, "recorded_by": self.person, "device": self.tablet,
                 "at_device": before + timedelta(seconds=after_s), "at_server": before, "run": UUID(int=3), "seq": seq,
             }
-            | fields
+            | {name: value for name, value in fields.items() if value is not None}
         )  # fmt: skip
         self.entries.append(entry)
         return entry
@@ -72,16 +72,35 @@ class Run:
     def undo(self, entry: Entry) -> Entry:
         return self.add("undone", undoes=entry.id, text="pressed by mistake")
 
+    def do(self, now: Prompt, moved=lambda pull: False, **fields) -> Entry:
+        """What the prompt asks for, done well."""
+        common = {"pull": now.pull, "fastener": now.fastener}
+        if now.not_before is not None:
+            common["after_s"] = max(6, (now.not_before - self.entries[-1].at_device).total_seconds())
+        if now.ask == "angle":
+            reading = Reading(figure=now.degrees_left + now.windup_deg, unit="°")
+            return self.add("pulled", how="gauge", counts="swing", reading=reading, **common | fields)
+        if now.ask == "measure":
+            middle = 0.1 if now.band is None else (float(now.band.low) + float(now.band.high)) / 2
+            return self.add("measured", how="typed", reading=Reading(figure=middle, unit=now.units[0], where="gauge"), **common | fields)
+        kind = {
+            "click": "pulled", "turned": "checked", "loosen": "loosened", "turn": "turned", "align": "turned", "rotate": "turned",
+            "confirm": "confirmed", "choose": "confirmed",
+        }[now.ask]  # fmt: skip
+        more = {"click": {"how": "click"}, "turned": {"how": "click", "moved": moved(now.pull)}}.get(now.ask, {})
+        if now.ask == "choose":
+            more = {"option": now.proposed or now.options[0].key}
+        return self.add(kind, **common | more | fields)
+
     def go_on(self, until: str | None = None, moved=lambda pull: False) -> "Run":
         """Do what the prompt says until it asks for a pull, or to the end."""
-        while (now := prompt(self.plan, self.state, "right")).ask not in ("finish", "stop") and now.pull != until:
-            if now.ask == "confirm":
-                self.add("confirmed", pull=now.pull)
-            elif now.ask == "click":
-                self.click(now.pull)
-            else:
-                self.check(now.pull, moved=moved(now.pull))
+        while (now := self.now).ask not in ("finish", "stop") and now.pull != until:
+            self.do(now, moved)
         return self
+
+    @property
+    def now(self) -> Prompt:
+        return prompt(self.plan, self.state, "right")
 
     @property
     def state(self) -> RunState:

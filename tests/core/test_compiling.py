@@ -76,7 +76,6 @@ LOOP = {"id": "l", "kind": "repeat", "times": 2, "until": {"step": "c", "one_of"
         ([{"id": "a", "kind": "torque", "when": {"step": "b", "one_of": ["ok"]}}, {"id": "b", "kind": "torque"}], "does not come earlier"),
         ([{"id": "a", "kind": "torque", "of": "bolt"}], "no group, kind or fastener"),
         ([{"id": "a", "kind": "torque", "order": "spiral"}], "no order “spiral”"),
-        ([{"id": "a", "kind": "angle", "at": {"quantity": "angle", "low": 80, "high": 90}}], "cannot be played yet"),
         ([{**LOOP, "steps": [{"id": "d", "kind": "do"}]}], "Not every round reaches"),
         ([{"id": "t", "kind": "torque"}, {**LOOP, "until": {"step": "c", "one_of": ["happy"]}, "steps": [{"id": "c", "kind": "check"}]}], "no outcome"),
         ([{"id": "r", "kind": "repeat", "times": 50, "steps": [{"id": "q", "kind": "repeat", "times": 50, "steps": [{"id": "t", "kind": "torque"}]}]}], "past 5000"),

@@ -51,10 +51,6 @@ class Invalid(Fault):
     """The input cannot be used as it is."""
 
 
-class NotYet(Invalid):
-    """It makes sense, but this version cannot play it."""
-
-
 class NotOnFile(Fault):
     """What was named is not on file."""
 

@@ -44,6 +44,14 @@ _ASKED: tuple[tuple[str, str, str, tuple[tuple[str, str], ...], str], ...] = (
         "No: a straight rigid one takes no torque, it only winds up. A figure here is this shop's own rule.", (), "N·m for each metre",
     ),
     ("fastest_pull_s", "How fast can a pull be made?", "Two presses closer together than this are asked about.", (), "seconds"),
+    (
+        "longest_pause_s", "How long may an angle stand half done?",
+        "Longer than this the mark may have been moved: the run asks to look.", (), "seconds",
+    ),
+    (
+        "by_eye_deg", "An angle by eye?", "A gauge or an electronic wrench is better; by eye it is judged by a band that much wider.",
+        (), "degrees on either side",
+    ),
     ("due_months", "When is a wrench due, by time?", "Twelve months, or its pulls, whichever comes first.", (), "months"),
     ("due_pulls", "When is a wrench due, by use?", "Five thousand pulls, counted from the ledger.", (), "pulls"),
 )  # fmt: skip

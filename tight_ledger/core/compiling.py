@@ -1,42 +1,25 @@
 """Spec, procedure, tooling and the shop's policy become a plan. Pure: the same in gives the same out.
 
-Step kinds are a table of small builders. A kind without a builder is refused by name.
+Here loops and blocks are unrolled and conditions resolved to passes; what a step of a kind becomes is in `building`.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
+from typing import Literal
 
-from tight_ledger.core.base import Invalid, NotYet
+from tight_ledger.core.base import Invalid
+from tight_ledger.core.building import BUILDERS, Context, checked_after_yield, outcomes_of
 from tight_ledger.core.layouts import ranked
-from tight_ledger.core.plans import Pass, Plan, Policy, Pull, Refs, Test, Tooling
+from tight_ledger.core.plans import Pass, Pick, Plan, Policy, Pull, Refs, Test, Tooling
 from tight_ledger.core.quantities import Band
 from tight_ledger.core.specs import Spec, takes_final_check, torque_band, walk
-from tight_ledger.core.steps import Check, Condition, Do, Repeat, Step, StepBase, Stop, Torque
+from tight_ledger.core.steps import Check, Condition, Each, Repeat, Rotate, Step, StepBase, Stop, Torque
 from tight_ledger.core.tools.wrenches import Setting, set_wrench
 
 MOST_PULLS = 5_000
-OUTCOMES: dict[str, frozenset[str]] = {
-    "torque": frozenset({"low", "ok", "high"}),
-    "check": frozenset({"still", "moved"}),
-    "do": frozenset({"done"}),
-}
-
-
-@dataclass(slots=True)
-class _Context:
-    """Where in the unrolled procedure a step stands."""
-
-    rounds: tuple[int, ...] = ()
-    until_loops: tuple[bool, ...] = ()
-    blocks: tuple[str, ...] = ()
-    tests: tuple[Test, ...] = ()
-    drop_out: tuple[tuple[Condition, _Context], ...] = ()
-    """Loop conditions under which single fasteners drop out, with the context that the loop stands in."""
-
-    def suffix(self) -> str:
-        return "".join(f"~{n}" for n in self.rounds)
+Settings = dict[tuple[int, Band], Setting]
 
 
 @dataclass(slots=True)
@@ -44,129 +27,160 @@ class _Written:
     """A pass already compiled, remembered by its step."""
 
     id: str
-    rounds: tuple[int, ...]
-    blocks: tuple[str, ...]
+    path: tuple[tuple[str, str], ...]
     covers: frozenset[str]
 
 
 @dataclass(slots=True)
-class _Compiler:
+class Compiler:
+    """What is known while a plan grows."""
+
     spec: Spec
     tooling: tuple[Tooling, ...]
     policy: Policy
     passes: list[Pass] = field(default_factory=list)
     written: dict[str, list[_Written]] = field(default_factory=dict)
     steps: dict[str, Step] = field(default_factory=dict)
+    settings: Settings = field(default_factory=dict)
+    yielded: set[str] = field(default_factory=set)
+    """Fasteners of a yielding kind that were turned by an angle, and not loosened free since."""
     pulls: int = 0
 
-    def block(self, steps: Iterable[Step], context: _Context) -> None:
+    def block(self, steps: Iterable[Step], context: Context) -> None:
+        """The steps of a procedure, a round or an item."""
         for step in steps:
             if isinstance(step, Repeat):
                 self.repeat(step, context)
-                continue
-            builder = _BUILDERS.get(type(step))
-            if builder is None:
-                raise NotYet(step.id, f"Steps of kind “{step.kind}” cannot be played yet.", "Keep to torque, check, do, stop and repeat.")
-            self.steps[step.id] = step
-            self.add(step, context, *builder(self, step, context))
+            elif isinstance(step, Each):
+                self.each(step, context)
+            else:
+                self.leaf(step, context)
 
-    def add(self, step: Step, context: _Context, pulls: tuple[Pull, ...], options: dict[str, object]) -> None:
-        pass_id = step.id + context.suffix()
-        when = context.tests + self.when(step, context, None)
+    def leaf(self, step: Step, context: Context) -> None:
+        """A step that is not a block."""
+        if context.only is not None and not set(self.spec.layout.select(step.of)) & context.only:
+            return  # nothing of this item takes part
+        self.steps[step.id] = step
+        checked_after_yield(self, step, context)
+        pulls, options = BUILDERS[type(step)](self, step, context)
+        timing: dict[str, object] = {}
+        if step.timing is not None:
+            if step.timing.after not in self.written:
+                raise Invalid(step.id, f"“{step.timing.after}” does not come earlier.", "Name an earlier step of this procedure.")
+            timing = {"after": self.refs(step.timing.after, context, step.id)}
+            timing |= {"at_least_s": step.timing.at_least_s, "at_most_s": step.timing.at_most_s}
+        self.add(step, context, pulls, options | timing)
+
+    def add(self, step: Step, context: Context, pulls: tuple[Pull, ...], options: dict[str, object]) -> None:
+        """One pass."""
         self.pulls += len(pulls)
         if self.pulls > MOST_PULLS:
             raise Invalid(step.id, f"The plan grows past {MOST_PULLS} pulls.", "Repeat fewer times.")
+        pass_id = step.id + context.suffix()
         self.passes.append(
             Pass(
-                id=pass_id,
-                step=step.id,
-                kind=step.kind,
-                rounds=context.rounds,
-                until_loops=context.until_loops,
-                pulls=pulls,
-                when=when,
-                say=step.say,
-                meanwhile=step.meanwhile,
+                id=pass_id, step=step.id, kind=step.kind, rounds=context.rounds, until_loops=context.until_loops, item=context.item,
+                pulls=pulls, when=context.tests + self.when(step, context, None), say=step.say, meanwhile=step.meanwhile,
                 **options,
             )
-        )
+        )  # fmt: skip
         covers = frozenset(pull.fastener for pull in pulls if pull.fastener is not None)
-        self.written.setdefault(step.id, []).append(_Written(pass_id, context.rounds, context.blocks, covers))
+        self.written.setdefault(step.id, []).append(_Written(pass_id, context.path, covers))
 
-    def repeat(self, loop: Repeat, outer: _Context) -> None:
+    def each(self, block: Each, outer: Context) -> None:
+        """A block for one fastener, unit or group before the next."""
+        layout = self.spec.layout
+        if block.over is not None:
+            items = [(name, frozenset(layout.select(name))) for name in block.over]
+        else:
+            items = [(label, frozenset({label})) for label in dict.fromkeys(label for label, _, _ in self.in_order(block, outer))]
+        when = self.when(block, outer, None)
+        for name, labels in reversed(items) if block.reverse else items:
+            only = labels if outer.only is None else labels & outer.only
+            self.block(block.steps, replace(outer, path=(*outer.path, (block.id, name)), item=name, only=only, tests=outer.tests + when))
+
+    def repeat(self, loop: Repeat, outer: Context) -> None:
+        """A loop, unrolled; at its end, if it goes until something holds, a stop."""
         until = loop.until
         if until is not None and until.step not in {step.id for step in walk(loop.steps) if step.when is None}:
             raise Invalid(loop.id, f"Not every round reaches “{until.step}”.", "End the loop on a step inside it.")
+        when = self.when(loop, outer, None)
         for turn in range(1, loop.times + 1):
-            tests, drop_out = outer.tests, outer.drop_out
+            tests, drop_out = outer.tests + when, outer.drop_out
             if turn > 1 and until is not None:
                 tests = (*tests, self.test(until, outer, None, every=True, negate=True))
                 drop_out = (*drop_out, (until, outer)) if until.per == "fastener" else drop_out
-            inner = _Context(
-                rounds=(*outer.rounds, turn),
-                until_loops=(*outer.until_loops, until is not None),
-                blocks=(*outer.blocks, loop.id),
-                tests=tests,
-                drop_out=drop_out,
-            )
+            inner = replace(
+                outer, rounds=(*outer.rounds, turn), until_loops=(*outer.until_loops, until is not None),
+                path=(*outer.path, (loop.id, f"~{turn}")), tests=tests, drop_out=drop_out,
+            )  # fmt: skip
             if turn > 1:
                 self.block(loop.again, inner)
             self.block(loop.steps, inner)
         if until is not None:
             unsatisfied = self.test(until, outer, None, every=True, negate=True)
             stop = Stop(id=f"{loop.id}!", kind="stop", say=loop.say or "The limit of rounds is reached. A lead must decide.")
-            self.add(stop, replace(outer, tests=(*outer.tests, unsatisfied)), (Pull(id=stop.id + outer.suffix()),), {})
+            context = replace(outer, tests=(*outer.tests, *when, unsatisfied))
+            self.add(stop, context, (Pull(id=stop.id + outer.suffix()),), {})
 
     # conditions -----------------------------------------------------------------------------------------------
 
-    def refs(self, step_id: str, context: _Context, asker: str) -> Refs:
-        """The passes of an earlier step that are in sight: same rounds of shared loops, all rounds of others."""
+    def refs(self, step_id: str, context: Context, asker: str) -> Refs:
+        """The passes of an earlier step that are in sight, per item, its rounds in sequence.
+
+        Inside a block that both share: the same round and item. Outside: all of them; the last round taken counts.
+        """
         rows = self.written.get(step_id)
         if not rows:
             raise Invalid(asker, f"“{step_id}” does not come earlier.", "Name an earlier step of this procedure.")
-        for depth in range(len(context.rounds), -1, -1):  # the newest round in sight, then ever wider
-            inside = (context.blocks[:depth], context.rounds[:depth])
-            if found := [row.id for row in rows if (row.blocks[:depth], row.rounds[:depth]) == inside]:
-                return (tuple(found),)
+        for depth in range(len(context.path), -1, -1):
+            if found := [row for row in rows if row.path[:depth] == context.path[:depth]]:
+                by_item: dict[tuple[str, ...], list[str]] = {}
+                for row in found:
+                    by_item.setdefault(tuple(key for _, key in row.path[depth:] if not key.startswith("~")), []).append(row.id)
+                return tuple(tuple(rounds) for rounds in by_item.values())
         return ()
 
-    def test(self, condition: Condition, context: _Context, fastener: str | None, *, every: bool = False, negate: bool = False) -> Test:
+    def test(self, condition: Condition, context: Context, fastener: str | None, *, every: bool = False, negate: bool = False) -> Test:
+        """A condition as passes to look at."""
         step = self.steps.get(condition.step)
-        known = OUTCOMES.get(step.kind, frozenset()) if step is not None else frozenset()
-        if isinstance(step, Do) and step.options:
-            known = frozenset(option.key for option in step.options)
-        if step is not None and (odd := condition.one_of - known):
+        if step is not None and (odd := condition.one_of - (known := outcomes_of(step))):
             raise Invalid(
                 condition.step, f"“{', '.join(sorted(odd))}” is no outcome of this step.", f"It can be {', '.join(sorted(known))}."
             )
-        return Test(
-            passes=self.refs(condition.step, context, condition.step),
-            one_of=condition.one_of,
-            fastener=fastener,
-            every=every,
-            negate=negate,
-        )
+        refs = self.refs(condition.step, context, condition.step)
+        return Test(passes=refs, one_of=condition.one_of, fastener=fastener, every=every, negate=negate)
 
-    def when(self, step: StepBase, context: _Context, fastener: str | None) -> tuple[Test, ...]:
+    def when(self, step: StepBase, context: Context, fastener: str | None) -> tuple[Test, ...]:
         """The step's own condition: for the joint here, per fastener in `pull_tests`."""
-        if step.when is None or (fastener is None and self.by_fastener(step.when)):
+        if step.when is None or (fastener is None and self.by_fastener(step)):
             return ()
-        return (self.test(step.when, context, fastener if self.by_fastener(step.when) else None),)
+        return (self.test(step.when, context, fastener if self.by_fastener(step) else None),)
 
-    def by_fastener(self, condition: Condition) -> bool:
-        rows = self.written.get(condition.step, [])
-        return condition.per != "joint" and any(row.covers for row in rows)
+    def by_fastener(self, step: StepBase) -> bool:
+        """Whether a condition is held against each fastener by itself: both steps take fasteners, and nobody said joint."""
+        if step.when is None or step.when.per == "joint" or isinstance(step, Repeat | Each):
+            return False
+        per_fastener = getattr(step, "per_fastener", True) and not isinstance(step, Stop | Rotate)
+        return per_fastener and any(row.covers for row in self.written.get(step.when.step, ()))
 
-    def pull_tests(self, step: StepBase, context: _Context, label: str) -> tuple[Test, ...]:
-        own = self.when(step, context, label) if step.when is not None and self.by_fastener(step.when) else ()
+    def pull_tests(self, step: StepBase, context: Context, label: str) -> tuple[Test, ...]:
+        """The conditions of one pull."""
+        own = self.when(step, context, label) if self.by_fastener(step) else ()
         loops = (self.test(until, outer, label, every=True, negate=True) for until, outer in context.drop_out)
         return (*own, *loops)
 
+    def pick(self, step_id: str, context: Context, asker: str, how: Literal["next", "same", "range"], fastener: str | None) -> Pick:
+        """Where a reading or a rung is looked up."""
+        return Pick(how=how, passes=self.refs(step_id, context, asker), fastener=fastener)
+
     # fasteners and figures --------------------------------------------------------------------------------------
 
-    def in_order(self, step: StepBase) -> list[tuple[str, int, str]]:
+    def in_order(self, step: StepBase, context: Context) -> list[tuple[str, int, str]]:
         """(label, rank, occurrence) of a step's fasteners, as the named order has them."""
         layout, chosen = self.spec.layout, self.spec.layout.select(step.of)
+        if context.only is not None:
+            chosen = tuple(label for label in chosen if label in context.only)
         if step.order == "any":
             return [(label, 0, "") for label in chosen]
         order = layout.orders.get(step.order or "main")
@@ -184,69 +198,24 @@ class _Compiler:
         return rows
 
     def tool_for(self, step: StepBase, label: str) -> int:
+        """Which tooling is meant for a fastener in a step."""
         for place, tooling in enumerate(self.tooling):
             if tooling.serves(self.spec.layout, step.id, label):
                 return place
         raise Invalid("tooling", f"No wrench is chosen for fastener {label} in step {step.id}.", "Pick one.")
 
-    def torque_pulls(self, step: Torque | Check, context: _Context) -> tuple[Pull, ...]:
-        pulls = []
-        settings: dict[tuple[int, Band], tuple[Band, Setting]] = {}
-        for label, rank, occurrence in self.in_order(step):
-            place, band = self.tool_for(step, label), torque_band(self.spec, step, label)
-            tooling, key = self.tooling[place], (place, band)
-            if key not in settings:
-                aim = band.aim(self.policy.figure_in_range)
-                setting = set_wrench(tooling.wrench, band, aim_nm=aim, factor=tooling.factor, allowance_nm=tooling.allowance_nm)
-                settings[key] = (band, setting)
-            pulls.append(
-                Pull(
-                    id=f"{step.id}{context.suffix()}:{label}{occurrence}",
-                    fastener=label,
-                    rank=rank,
-                    band=settings[key][0],
-                    setting=settings[key][1],
-                    tool=tooling.wrench.id,
-                    tooling=place,
-                    factor=tooling.factor,
-                    allowance_nm=tooling.allowance_nm,
-                    when=self.pull_tests(step, context, label),
-                )
+    def setting(self, place: int, band: Band) -> Setting:
+        """What a tooling is set to for a band."""
+        if (place, band) not in self.settings:
+            tooling, aim = self.tooling[place], band.aim(self.policy.figure_in_range)
+            self.settings[place, band] = set_wrench(
+                tooling.wrench, band, aim_nm=aim, factor=tooling.factor, allowance_nm=tooling.allowance_nm
             )
-        return tuple(pulls)
+        return self.settings[place, band]
 
-
-_Built = tuple[tuple[Pull, ...], dict[str, object]]
-
-
-def _torque(compiler: _Compiler, step: Torque, context: _Context) -> _Built:
-    if step.ladder or step.found or step.plus or step.watch or step.timing:
-        raise NotYet(step.id, "Ladders, found figures, added readings, watches and timing cannot be played yet.", "Give at or share.")
-
-    return compiler.torque_pulls(step, context), {}
-
-
-def _check(compiler: _Compiler, step: Check, context: _Context) -> _Built:
-    return compiler.torque_pulls(step, context), {}
-
-
-def _task(compiler: _Compiler, step: Do | Stop, context: _Context) -> _Built:
-    options: dict[str, object] = {}
-    pass_id = step.id + context.suffix()
-    if isinstance(step, Do):
-        if step.by:
-            raise NotYet(step.id, "Choices by a measured value cannot be played yet.", "Give the options alone.")
-        options = {"options": step.options}
-        if step.per_fastener:
-            rows = compiler.in_order(step)
-            return tuple(
-                Pull(id=f"{pass_id}:{label}{more}", fastener=label, rank=rank, when=compiler.pull_tests(step, context, label))
-                for label, rank, more in rows
-            ), options
-    return (Pull(id=pass_id),), options
-
-
-_BUILDERS: dict[type, Callable[..., _Built]] = {Torque: _torque, Check: _check, Do: _task, Stop: _task}
+    def torque_band(self, step: Torque | Check, label: str) -> Band:
+        """What a fastener is pulled to in a step."""
+        return torque_band(self.spec, step, label)
 
 
 def compile_passes(spec: Spec, procedure: str, tooling: tuple[Tooling, ...], policy: Policy) -> tuple[Pass, ...]:
@@ -258,10 +227,10 @@ def compile_passes(spec: Spec, procedure: str, tooling: tuple[Tooling, ...], pol
     steps = spec.procedures.get(procedure)
     if steps is None:
         raise Invalid("procedure", f"This spec has no procedure “{procedure}”.", f"It has {', '.join(spec.procedures)}.")
-    compiler = _Compiler(spec, tooling, policy)
-    compiler.block(steps, _Context())
+    compiler = Compiler(spec, tooling, policy)
+    compiler.block(steps, Context())
     if policy.final_check and takes_final_check(spec, procedure):
-        compiler.block((Check(id="+check", kind="check"),), _Context())
+        compiler.block((Check(id="+check", kind="check"),), Context())
     return tuple(compiler.passes)
 
 
@@ -282,7 +251,8 @@ def compile_plan(
 
     Raises:
         Invalid: no tool, no figure or two, no mark inside a band, a forward reference, an order that leaves out a
-            fastener, a step kind that cannot be played, or more than 5,000 pulls.
+            fastener, a torque or a check on a fastener that was turned into yield, an `until` on a step that not every
+            round reaches, or more than 5,000 pulls.
     """
     passes = compile_passes(spec, procedure, tooling, policy)
     units = tuple(spec.layout.groups[unit] for unit in spec.layout.units)

@@ -62,6 +62,11 @@ class Report(Model):
     how: Literal["click", "typed", "wire", "gauge", "eye"] | None = None
     counts: Literal["swing", "total"] | None = None
     end_torque: Reading | None = None
+    """Of an angle, where the wrench tells."""
+    turned: Reading | None = None
+    """Of a torque, how far it went meanwhile [°]."""
+    curve: str | None = Field(default=None, max_length=80)
+    """Digest of the curve of torque over angle, which is kept beside the ledger."""
     moved: bool | None = None
     option: str | None = Field(default=None, max_length=40)
     undoes: UUID | None = None

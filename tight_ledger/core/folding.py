@@ -7,16 +7,26 @@ from typing import Literal
 from uuid import UUID
 
 from tight_ledger.core.entries import PHYSICAL, TIGHTENING, Entry
+from tight_ledger.core.judging import OPEN, Judged, Progress, judge
 from tight_ledger.core.plans import Pass, Plan, Policy, Pull, Test
 from tight_ledger.core.verdicts import Code, Verdict
 
 PullStatus = Literal["open", "done", "covered", "skipped"]
 ANSWERS: dict[str, frozenset[str]] = {
-    "pulled": frozenset({"torque"}),
+    "pulled": frozenset({"torque", "angle"}),
     "checked": frozenset({"check"}),
+    "loosened": frozenset({"loosen"}),
+    "turned": frozenset({"turns", "align", "rotate"}),
+    "measured": frozenset({"measure"}),
     "confirmed": frozenset({"do"}),
 }
 """Which kinds of pass an entry of a kind can answer. `deviated` answers any."""
+TIGHTENS: frozenset[str] = frozenset({"torque", "angle", "check", "turns"})
+"""Kinds of pass that leave a fastener tighter: a later one covers an earlier one that is still open."""
+AFTER_THE_JOINT: frozenset[str] = frozenset({"measure", "rotate"})
+"""Tasks on the joint that what came loose puts in question."""
+PAST_S = 2.0
+"""A clock that goes back by more than this was set back."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,13 +78,21 @@ class Fold:
     policy: Policy
     order: dict[str, tuple[int, Pass, Pull]]
     by_pass: dict[str, Pass]
+    by_fastener: dict[str, list[tuple[int, Pass, Pull]]]
     outcomes: dict[str, str] = field(default_factory=dict)
+    values: dict[str, float] = field(default_factory=dict)
+    rungs: dict[str, str] = field(default_factory=dict)
+    progress: dict[str, Progress] = field(default_factory=dict)
+    closed_by: dict[str, Entry] = field(default_factory=dict)
     covered: set[str] = field(default_factory=set)
     verdicts: list[Verdict] = field(default_factory=list)
     answered_up_to: dict[str | None, int] = field(default_factory=dict)
     last_pull_at: dict[UUID, datetime] = field(default_factory=dict)
+    last_tool: dict[str, UUID] = field(default_factory=dict)
     touched: dict[str, None] = field(default_factory=dict)
     memo: dict[str, bool] = field(default_factory=dict)
+    first: int = 0
+    """No pass before this one is open."""
 
     # what is open ---------------------------------------------------------------------------------------------
 
@@ -82,7 +100,8 @@ class Fold:
         found = [outcome for rounds in test.passes for outcome in self.last_taken(rounds, test.fastener)]
         if not found:
             return test.negate
-        return (all if test.every else any)(o in test.one_of for o in found) != test.negate
+        wanted = test.one_of | {"in_time"} if "ok" in test.one_of else test.one_of
+        return (all if test.every else any)(o in wanted for o in found) != test.negate
 
     def last_taken(self, rounds: tuple[str, ...], fastener: str | None) -> list[str | None]:
         for pass_id in reversed(rounds):
@@ -109,9 +128,11 @@ class Fold:
         return pull.id not in self.outcomes and not self.is_skipped(one, pull)
 
     def first_open(self) -> tuple[Pass | None, tuple[str, ...]]:
-        for one in self.plan.passes:
+        for place in range(self.first, len(self.plan.passes)):
+            one = self.plan.passes[place]
             for pull in one.pulls:
                 if self.is_open(one, pull):
+                    self.first = place
                     mates = (p.id for p in one.pulls if p.rank == pull.rank and self.is_open(one, p))
                     return one, tuple(mates)
         return None, ()
@@ -144,12 +165,23 @@ class Fold:
         self.memo.clear()
 
     def pace(self, entry: Entry) -> None:
+        if entry.corrects is not None:
+            return
         before = self.last_pull_at.get(entry.device)
         self.last_pull_at[entry.device] = entry.at_device
-        if before is None or entry.reading is not None:
+        if before is None:
             return
-        if 0 <= (entry.at_device - before).total_seconds() < self.policy.fastest_pull_s:
+        gap = (entry.at_device - before).total_seconds()
+        if gap < -PAST_S:
+            self.say("from_the_past", entry)
+        if entry.reading is None and 0 <= gap < self.policy.fastest_pull_s:
             self.say("implausible", entry)
+
+    def seconds_between(self, earlier: Entry, later: Entry) -> float:
+        """Device time within one device, the server's across two."""
+        if earlier.device == later.device:
+            return (later.at_device - earlier.at_device).total_seconds()
+        return (later.at_server - earlier.at_server).total_seconds()
 
     def answer(self, entry: Entry) -> None:
         fastener = entry.fastener
@@ -159,13 +191,13 @@ class Fold:
                 self.touched[fastener] = None
             return
         index, one, pull = self.order[entry.pull]
-        if pull.fastener is not None and entry.kind in TIGHTENING:
+        if pull.fastener is not None and one.kind in TIGHTENS and entry.kind in ANSWERS:
             self.touched[pull.fastener] = None
         if entry.kind != "deviated" and one.kind not in ANSWERS[entry.kind]:
             self.say("off_plan", entry, pull)
         elif pull.id in self.outcomes and pull.id not in self.covered:
             if entry.kind in TIGHTENING:
-                friendly = self.policy.second_click == "check" and entry.reading is None
+                friendly = self.policy.second_click == "check" and entry.reading is None and one.kind != "angle"
                 self.say("second_click" if friendly else "twice", entry, pull)
         elif not self.is_open(one, pull):
             self.say("not_called_for", entry, pull)
@@ -176,61 +208,106 @@ class Fold:
         current, following = self.first_open()
         if current is not None and pull.id not in following:
             self.say("out_of_order" if current.id == one.id else "stage_early", entry, pull)
-        if entry.tools is not None and pull.tool is not None and pull.tool not in entry.tools:
-            self.say("wrong_tool", entry, pull)
-        outcome = self.outcome(entry, one, pull)
-        if outcome in ("low", "high"):
-            self.say("low" if outcome == "low" else "high", entry, pull)
-        if outcome == "moved":
+        self.with_what(entry, one, pull)
+        judged = judge(self, entry, one, pull)
+        for code in judged.odd:
+            self.say(code, entry, pull)
+        if judged.outcome in ("low", "high") and one.kind not in ("measure", "align"):
+            self.say("low" if judged.outcome == "low" else "high", entry, pull)
+        if judged.outcome == "moved":
             self.say("turned", entry, pull)
         if entry.kind == "deviated":
             self.say("deviated", entry, pull)
             self.answered_up_to[pull.fastener] = entry.seq
-        if entry.kind in TIGHTENING:
+        if one.kind in TIGHTENS and entry.kind != "deviated":
             self.cover(entry, index, pull)
-        if outcome != "low":
-            self.outcomes[pull.id] = outcome
+        if judged.outcome == OPEN or (judged.outcome == "low" and one.kind in ("torque", "angle")):
+            return
+        if judged.value is not None:
+            self.values[pull.id] = judged.value
+        self.closed_by[pull.id] = entry
+        self.outcomes[pull.id] = judged.outcome
+        if one.after:
+            self.timed(entry, one, pull, judged)
 
-    def outcome(self, entry: Entry, one: Pass, pull: Pull) -> str:
-        if entry.kind == "deviated":
-            return entry.option or "deviated"
-        if entry.kind == "confirmed":
-            return entry.option or "done"
-        if one.kind == "check":
-            return "moved" if entry.moved else "still"
-        if pull.band is None:
-            return "ok"
-        shown = entry.reading or entry.setting
-        return pull.band.judge(pull.at_fastener(shown.torque_nm)) if shown is not None else "ok"
+    def with_what(self, entry: Entry, one: Pass, pull: Pull) -> None:
+        """The wrench: the planned one, and the same for a whole pass."""
+        if not entry.tools or pull.tool is None:
+            return
+        if pull.tool not in entry.tools:
+            self.say("wrong_tool", entry, pull)
+        before = self.last_tool.get(one.id)
+        planned = {p.tool for p in one.pulls}
+        if before is not None and before != entry.tools[0] and len(planned) == 1 and entry.tools[0] not in planned:
+            self.say("wrench_changed", entry, pull)
+        self.last_tool[one.id] = entry.tools[0]
+
+    def timed(self, entry: Entry, one: Pass, pull: Pull, judged: Judged) -> None:
+        """Too early is said; too late closes the rest of the pass as late."""
+        start = self.timed_from(one)
+        if start is None:
+            return
+        elapsed = self.seconds_between(start, entry)
+        if one.at_least_s is not None and elapsed < one.at_least_s:
+            self.say("early", entry, pull)
+        if one.at_most_s is not None and elapsed > one.at_most_s:
+            self.say("late", entry, pull)
+            for other in one.pulls:
+                if other.id == pull.id or self.is_open(one, other):
+                    self.outcomes[other.id] = "late"
+        elif judged.outcome in ("ok", "done", "turned"):
+            self.outcomes[pull.id] = "in_time"
+
+    def timed_from(self, one: Pass) -> Entry | None:
+        """The entry from which a pass's time runs: the last that closed the step before."""
+        before = [p.id for rounds in one.after for pass_id in rounds for p in self.by_pass[pass_id].pulls]
+        return max((self.closed_by[pull_id] for pull_id in before if pull_id in self.closed_by), key=lambda e: e.seq, default=None)
 
     def cover(self, entry: Entry, index: int, pull: Pull) -> None:
-        """Earlier open stages of a fastener that is now tighter are never asked for again."""
-        for earlier_index, one, earlier in self.order.values():
+        """Earlier open stages of a fastener that is now tighter, since it was last loose, are never asked for again."""
+        if pull.fastener is None:
+            return
+        for earlier_index, one, earlier in reversed(self.by_fastener[pull.fastener]):
             if earlier_index >= index:
-                break
-            if earlier.fastener == pull.fastener and one.kind in ("torque", "check") and self.is_open(one, earlier):
+                continue
+            if one.free:
+                return
+            if one.kind in TIGHTENS and self.is_open(one, earlier):
                 self.outcomes[earlier.id] = "skipped"
                 self.covered.add(earlier.id)
                 self.say("skipped", entry, earlier)
 
     def reopen(self, entry: Entry) -> None:
-        """All stages of what came loose start again; within an until-loop only those of the newest round taken."""
+        """All stages of what came loose start again, since it was last loose; in an until-loop those of the newest round."""
         if entry.fastener is None:
-            loose = {pull.fastener for _, _, pull in self.order.values()}
+            loose = set(self.by_fastener)
         else:
             loose = {f for unit in self.plan.units if entry.fastener in unit for f in unit} or {entry.fastener}
-        newest: dict[str, str] = {}
-        for _, one, pull in self.order.values():
-            if pull.id in self.outcomes:
-                newest[one.step] = one.id
-        for _, one, pull in self.order.values():
-            old_round = any(one.until_loops) and newest.get(one.step) != one.id
-            if pull.fastener in loose and pull.fastener is not None and not old_round:
-                self.outcomes.pop(pull.id, None)
-                self.covered.discard(pull.id)
-        for fastener in sorted(f for f in loose if f is not None):
+        newest = {(one.step, one.item): one.id for _, one, pull in self.order.values() if pull.id in self.outcomes}
+        rows = [row for fastener in loose for row in self.since_loose(fastener)]
+        first = min((index for index, _, pull in rows if pull.id in self.outcomes), default=len(self.order))
+        rows += [row for row in self.order.values() if row[2].fastener is None and row[1].kind in AFTER_THE_JOINT and row[0] > first]
+        for _, one, pull in rows:
+            if not any(one.until_loops) or newest.get((one.step, one.item)) == one.id:
+                self.forget(pull)
+        self.first = 0
+        for fastener in sorted(loose):
             self.answered_up_to[fastener] = entry.seq
             self.say("reopened", entry, fastener=fastener)
+
+    def since_loose(self, fastener: str) -> list[tuple[int, Pass, Pull]]:
+        """A fastener's pulls since its last planned free loosening that was done."""
+        pulls = self.by_fastener.get(fastener, [])
+        freed = [place for place, (_, one, pull) in enumerate(pulls) if one.free and pull.id in self.outcomes]
+        return pulls[freed[-1] + 1 :] if freed else pulls
+
+    def forget(self, pull: Pull) -> None:
+        self.outcomes.pop(pull.id, None)
+        self.values.pop(pull.id, None)
+        self.rungs.pop(pull.id, None)
+        self.progress.pop(pull.id, None)
+        self.closed_by.pop(pull.id, None)
+        self.covered.discard(pull.id)
 
     # how it stands --------------------------------------------------------------------------------------------
 

@@ -63,6 +63,8 @@ class Pull(Model):
     factor: float = 1.0
     allowance_nm: float = 0.0
     windup_deg: float = 0.0
+    yields: bool = False
+    """Turned into yield: once too far it is spent."""
     rungs: tuple[Rung, ...] = ()
     pick: Pick | None = None
     when: tuple[Test, ...] = ()
@@ -90,6 +92,12 @@ class Pass(Model):
     when: tuple[Test, ...] = ()
     say: str = ""
     meanwhile: str = ""
+    amount: float | None = None
+    unit: str = ""
+    """Of the amount: turns, deg, positions; `free` for a nut that comes right off its seat."""
+    way: str = ""
+    what: str = ""
+    """What is measured or turned."""
     free: bool = False
     after: Refs = ()
     at_least_s: float | None = None
@@ -125,6 +133,10 @@ class Policy(Model):
     """What this shop adds for each metre of extension; a rigid one takes none, so by default nothing."""
     checklist: bool = True
     """Whether what must be true before the first pull is confirmed, item by item."""
+    longest_pause_s: float = Field(default=120.0, gt=0, le=86_400)
+    """Between two swings of one angle."""
+    by_eye_deg: float = Field(default=10.0, ge=0, le=45)
+    """How much wider an angle's band is on either side when it goes by eye. Common practice, no source."""
     due_months: int = Field(default=12, ge=1, le=120)
     due_pulls: int = Field(default=5_000, ge=1, le=1_000_000)
     """A wrench is due after so many months or pulls, whichever comes first (ISO 6789-1, from memory)."""

@@ -84,17 +84,33 @@ class Band(Model):
         return {"low": self.low, "middle": (self.low + self.high) / 2, "high": self.high}[figure_in_range]
 
 
-class Reading(Model):
-    """What an instrument showed, in the unit that it showed."""
+LengthUnit = Literal["mm", "µm", "thou", "in"]
+ReadingUnit = TorqueUnit | Literal["°"] | LengthUnit
 
-    figure: float = Field(gt=0, le=1e6)
-    unit: TorqueUnit
+
+class Reading(Model):
+    """What an instrument showed, in the unit that it showed. An end play can be nought."""
+
+    figure: float = Field(ge=0, le=1e6)
+    unit: ReadingUnit
     where: Literal["wrench", "gauge"] = "wrench"
 
     @property
+    def quantity(self) -> Literal["torque", "angle", "length"]:
+        """What it is a reading of; a drag is a torque."""
+        return "angle" if self.unit == "°" else "length" if self.unit in MM_PER_UNIT else "torque"
+
+    @property
+    def stored(self) -> float:
+        """The reading in the unit in which its quantity is stored: N·m, °, mm."""
+        if self.unit == "°":
+            return self.figure
+        return self.figure * (MM_PER_UNIT if self.unit in MM_PER_UNIT else NM_PER_UNIT)[self.unit]
+
+    @property
     def torque_nm(self) -> NewtonMetre:
-        """The reading in N·m, at the instrument."""
-        return to_nm(self.figure, self.unit)
+        """A torque in N·m, at the instrument."""
+        return NewtonMetre(self.stored)
 
 
 class Shown(Model):
@@ -313,14 +329,23 @@ SLIPS: tuple[tuple[float, str], ...] = (
 )
 
 
-def unit_slips(torque_nm: float, band: Band) -> tuple[str, ...]:
-    """What would explain a torque outside its band: each slip that would bring it to the band, within 3 %.
+LENGTH_SLIPS: tuple[tuple[float, str], ...] = (
+    (MM_PER_UNIT["in"], "mm against in"),
+    (1 / MM_PER_UNIT["thou"], "mm against thou"),
+    (1_000.0, "mm against µm"),
+    (10.0, "a slipped decimal point"),
+)
+
+
+def unit_slips(figure: float, band: Band) -> tuple[str, ...]:
+    """What would explain a reading outside its band: each slip that would bring it to the band, within 3 %.
 
     Args:
-        torque_nm: the torque at the fastener [N·m].
+        figure: in the unit in which the band's quantity is stored: at the fastener [N·m], or a length [mm].
     """
-    if band.judge(torque_nm) == "ok":
+    if band.judge(figure) == "ok":
         return ()
+    slips = LENGTH_SLIPS if band.quantity == "length" else SLIPS
     return tuple(
-        name for ratio, name in SLIPS if any(band.low * 0.97 <= torque_nm * factor <= band.high * 1.03 for factor in (ratio, 1 / ratio))
+        name for ratio, name in slips if any(band.low * 0.97 <= figure * factor <= band.high * 1.03 for factor in (ratio, 1 / ratio))
     )

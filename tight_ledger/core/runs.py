@@ -5,11 +5,13 @@ Nothing stores the state of a run. Entries say what happened; the fold judges th
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from datetime import datetime, timedelta
 from uuid import UUID
 
 from tight_ledger.core.entries import TIGHTENING, Entry, Outcome
 from tight_ledger.core.folding import ANSWERS, Fold, PassState, PullStatus, live_entries
-from tight_ledger.core.plans import Pass, Plan, Policy, Pull
+from tight_ledger.core.judging import picked, proposed_option, proposed_value
+from tight_ledger.core.plans import Pass, Plan, Policy, Pull, Rung
 from tight_ledger.core.verdicts import BAD, Verdict
 
 
@@ -23,12 +25,28 @@ class PullState:
 
 
 @dataclass(frozen=True, slots=True)
+class Doing:
+    """How far the next pull has come, and what the plan picks or proposes for it."""
+
+    degrees: float = 0.0
+    readings: tuple[float, ...] = ()
+    rung: Rung | None = None
+    proposed: str = ""
+    value: float | None = None
+    not_before: datetime | None = None
+    not_after: datetime | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class RunState:
     """A run after its entries."""
 
     seq: int
     next: tuple[str, ...]
+    doing: Doing
     pulls: tuple[PullState, ...]
+    values: dict[str, float]
+    """By pull, what was read in stored units."""
     passes: tuple[PassState, ...]
     verdicts: tuple[Verdict, ...]
     complete: bool
@@ -53,9 +71,12 @@ class Run:
     def __init__(self, plan: Plan, policy: Policy | None = None) -> None:
         self.plan, self._policy = plan, policy
         self._order: dict[str, tuple[int, Pass, Pull]] = {}
+        self._by_fastener: dict[str, list[tuple[int, Pass, Pull]]] = {}
         for one in plan.passes:
             for pull in one.pulls:
-                self._order[pull.id] = (len(self._order), one, pull)
+                row = self._order[pull.id] = (len(self._order), one, pull)
+                if pull.fastener is not None:
+                    self._by_fastener.setdefault(pull.fastener, []).append(row)
         self.entries: list[Entry] = []
         self._known: set[UUID] = set()
         self._restart([])
@@ -63,7 +84,7 @@ class Run:
     def _restart(self, live: list[Entry]) -> None:
         started = next((e.started for e in live if e.started is not None), None)
         policy = self._policy or (started.policy if started else Policy())
-        self._fold = Fold(self.plan, policy, self._order, {p.id: p for p in self.plan.passes})
+        self._fold = Fold(self.plan, policy, self._order, {p.id: p for p in self.plan.passes}, self._by_fastener)
         self._paused = False
         self._outcome: Outcome | None = None
         self._reasons: tuple[str, ...] = ()
@@ -118,7 +139,9 @@ class Run:
         return RunState(
             seq=self.entries[-1].seq if self.entries else 0,
             next=following,
+            doing=self._doing(current, following),
             pulls=tuple(PullState(p.id, fold.status(one, p), fold.outcomes.get(p.id)) for _, one, p in order.values()),
+            values=dict(fold.values),
             passes=tuple(fold.pass_state(one, current) for one in self.plan.passes),
             verdicts=verdicts,
             complete=complete,
@@ -131,6 +154,25 @@ class Run:
             signed_by=tuple(self._signed),
             live=tuple(e.id for e in self._live),
             undoable=tuple(undoable) if self._outcome is None else (),
+        )
+
+    def _doing(self, current: Pass | None, following: tuple[str, ...]) -> Doing:
+        if current is None or not following:
+            return Doing()
+        fold, pull = self._fold, self._order[following[0]][2]
+        progress, start = fold.progress.get(pull.id), fold.timed_from(current)
+
+        def limit(seconds: float | None) -> datetime | None:
+            return start.at_device + timedelta(seconds=seconds) if start is not None and seconds is not None else None
+
+        return Doing(
+            degrees=progress.degrees if progress is not None else 0.0,
+            readings=tuple(progress.readings) if progress is not None else (),
+            rung=picked(fold, pull),
+            proposed=proposed_option(fold, current),
+            value=proposed_value(fold, current),
+            not_before=limit(current.at_least_s),
+            not_after=limit(current.at_most_s),
         )
 
 

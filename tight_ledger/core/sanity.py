@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from contextlib import suppress
 from uuid import UUID
 
-from tight_ledger.core.base import Invalid, NotYet
+from tight_ledger.core.base import Invalid
 from tight_ledger.core.compiling import compile_passes
 from tight_ledger.core.estimates import doubt
 from tight_ledger.core.plans import Policy, Tooling
@@ -22,7 +22,7 @@ ANY_WRENCH = Wrench(id=UUID(int=0), name="any wrench", drive="", unit="N·m", lo
 
 
 def require_sound(spec: Spec) -> None:
-    """Refuse a spec whose procedures no wrench could follow. What this version cannot play yet may go on file.
+    """Refuse a spec whose procedures no wrench could follow.
 
     Raises:
         Invalid: what the compiler refuses, or a thread that is none.
@@ -33,7 +33,7 @@ def require_sound(spec: Spec) -> None:
         for selector in figures:
             spec.layout.select(selector)
     for procedure in spec.procedures:
-        not_playable(spec, procedure)
+        compile_passes(spec, procedure, (Tooling(wrench=ANY_WRENCH),), Policy())
 
 
 def _figures_of(step: Step) -> Iterator[dict[str, Band]]:
@@ -42,19 +42,6 @@ def _figures_of(step: Step) -> Iterator[dict[str, Band]]:
         figures = getattr(step, name, None)
         if isinstance(figures, dict):
             yield figures
-
-
-def not_playable(spec: Spec, procedure: str) -> str:
-    """Why this version cannot lead through a procedure, though it may be read; empty if it can.
-
-    Raises:
-        Invalid: what the compiler refuses.
-    """
-    try:
-        compile_passes(spec, procedure, (Tooling(wrench=ANY_WRENCH),), Policy())
-    except NotYet as fault:
-        return fault.fault
-    return ""
 
 
 def doubts(spec: Spec) -> tuple[str, ...]:

@@ -1,6 +1,7 @@
 """What is on file about a joint: how it is tightened, what it is for, and who says so."""
 
 from collections.abc import Iterator
+from contextlib import suppress
 from typing import Literal
 from uuid import RFC_4122, UUID
 
@@ -12,7 +13,7 @@ from tight_ledger.core.layouts import Layout
 from tight_ledger.core.machines import Position, Positions, Side
 from tight_ledger.core.patterns import bolt_circle
 from tight_ledger.core.quantities import Band, parse_figure
-from tight_ledger.core.steps import Angle, Check, Condition, Do, Each, Repeat, Step, Torque
+from tight_ledger.core.steps import Angle, Check, Condition, Do, Each, Repeat, Step, Stop, Torque
 from tight_ledger.core.threads import parse_thread
 
 Hand = Literal["right", "left"]
@@ -165,11 +166,19 @@ def torque_band(spec: Spec, step: Torque | Check, label: str) -> Band:
     return final if share is None or share == 1 else final.scaled(share, at_least=STAGE_SPREAD)
 
 
+TORQUE_ONLY = (Torque, Do, Stop, Repeat, Each)
+
+
 def takes_final_check(spec: Spec, procedure: str) -> bool:
-    """Whether a shop may add a check after the last stage: never where there is one, never after an angle."""
+    """Whether a shop may add a check after the last stage: of a joint that goes by torque alone, to a final torque for all."""
     steps = list(walk(spec.procedures[procedure]))
-    torque_only = any(isinstance(step, Torque) for step in steps) and not any(isinstance(step, Check | Angle) for step in steps)
-    return spec.final_check == "shop" and torque_only
+    goes_by_torque = any(isinstance(step, Torque) for step in steps) and all(isinstance(step, TORQUE_ONLY) for step in steps)
+    plain = all(not step.ladder and step.found is None and step.plus is None for step in steps if isinstance(step, Torque))
+    with suppress(Invalid):
+        for fastener in spec.layout.fasteners:
+            spec.final_for(fastener.label)
+        return spec.final_check == "shop" and goes_by_torque and plain
+    return False
 
 
 class MinimalSpec(Model):

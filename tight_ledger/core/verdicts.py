@@ -8,7 +8,7 @@ from tight_ledger.core.base import Model
 Code = Literal[
     "low", "high", "watch", "implausible", "twice", "second_click", "out_of_order", "stage_early", "skipped",
     "not_called_for", "no_figure_yet", "off_plan", "late", "early", "wrong_tool", "reopened", "stopped", "deviated",
-    "conflict", "turned",
+    "conflict", "turned", "spent", "long_pause", "wrench_changed", "from_the_past",
 ]  # fmt: skip
 
 WORDS: dict[str, tuple[str, str]] = {
@@ -32,11 +32,15 @@ WORDS: dict[str, tuple[str, str]] = {
     "deviated": ("decided by the lead", ""),
     "conflict": ("recorded on two devices at once", ""),
     "turned": ("turned in the check", "Check all of them again."),
+    "spent": ("turned too far into yield", "Replace this bolt; the new one comes up through every stage."),
+    "long_pause": ("a long pause within its angle", "Look at the paint mark: if it moved, loosen it and start its stages again."),
+    "wrench_changed": ("another wrench within one pass", "Pull those from before again with it, or note why it was changed."),
+    "from_the_past": ("its clock was set back", "Look whether it belongs here."),
 }
 """Words, and what to do now."""
 
 BAD: frozenset[str] = frozenset(
-    {"low", "high", "implausible", "twice", "skipped", "not_called_for", "off_plan", "late", "early", "wrong_tool", "stopped"}
+    {"low", "high", "implausible", "twice", "skipped", "not_called_for", "off_plan", "late", "early", "wrong_tool", "stopped", "spent"}
 )
 """A run with one of these unanswered is not good."""
 

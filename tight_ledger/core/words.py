@@ -2,9 +2,11 @@
 
 from tight_ledger.core.base import Model
 from tight_ledger.core.entries import Entry
-from tight_ledger.core.plans import Plan
+from tight_ledger.core.plans import Pass, Plan
 from tight_ledger.core.prompts import stage_words
+from tight_ledger.core.quantities import Reading
 from tight_ledger.core.runs import RunState
+from tight_ledger.core.tools.wrenches import Setting
 
 
 class FastenerNow(Model):
@@ -14,6 +16,10 @@ class FastenerNow(Model):
     marks: int
     of: int
     checked: str
+    angle_deg: float | None = None
+    """How far it was turned in its last angle; None before."""
+    aim_deg: float | None = None
+    """How far it is to be turned in the angle that comes or came last."""
     next: bool
     flagged: bool
     words: str
@@ -27,6 +33,8 @@ class PassLine(Model):
     status: str
     done: int
     total: int
+    task: bool
+    """Whether it is confirmed, not pulled, turned or read."""
 
 
 def pass_words(plan: Plan) -> dict[str, str]:
@@ -40,9 +48,12 @@ def entry_words(plan: Plan, entry: Entry) -> str:
     one, pull = next(((p, pull) for p in plan.passes for pull in p.pulls if pull.id == entry.pull), (None, None))
     where = ", ".join(part for part in (entry.fastener or "", pass_words(plan)[one.id] if one is not None else "") if part)
     shown = entry.reading or entry.setting or (pull.setting if pull is not None else None)
-    figure = f" at {shown.figure:g} {shown.unit}" if shown is not None else ""
+    figure = f" at {_shown(shown)}" if shown is not None else ""
     what = {
-        "pulled": f"read{figure}" if entry.reading is not None else f"clicked{figure}",
+        "pulled": _pulled(entry, one, figure),
+        "measured": f"read {_shown(entry.reading)}" if entry.reading is not None else "measured",
+        "turned": _turned(entry, one),
+        "loosened": f"turned back{_amount(one)}" if one is not None else "loosened",
         "checked": f"{'turned' if entry.moved else 'did not turn'}{figure}",
         "confirmed": entry.option or "confirmed",
         "undone": "taken back",
@@ -53,11 +64,36 @@ def entry_words(plan: Plan, entry: Entry) -> str:
     return f"{where}: {what}{reason}" if where else f"{what}{reason}"
 
 
+def _shown(one: Reading | Setting) -> str:
+    return f"{one.figure:g}{'' if one.unit == '°' else ' '}{one.unit}"
+
+
+def _pulled(entry: Entry, one: Pass | None, figure: str) -> str:
+    if one is not None and one.kind == "angle":
+        ended = f", ending at {_shown(entry.end_torque)}" if entry.end_torque is not None else ""
+        how = {"eye": "by eye", "gauge": "by the gauge", "wire": "by the wrench"}.get(entry.how or "", "")
+        told = f"turned {_shown(entry.reading)}" if entry.reading is not None else "turned to the mark"
+        return f"{told}{ended}{f', {how}' if how else ''}"
+    went = f", having turned {_shown(entry.turned)}" if entry.turned is not None else ""
+    return (f"read{figure}" if entry.reading is not None else f"clicked{figure}") + went
+
+
+def _turned(entry: Entry, one: Pass | None) -> str:
+    return {"seated": "seated", "high": "no slot within the limit"}.get(entry.option or "", f"turned{_amount(one)}")
+
+
+def _amount(one: Pass | None) -> str:
+    if one is None or one.amount is None:
+        return ""
+    unit = {"deg": "°", "turns": " turns", "positions": " positions"}.get(one.unit, "")
+    return f" {one.amount:g}{unit}" if one.kind != "align" else " to the slot"
+
+
 def pass_lines(plan: Plan, state: RunState) -> tuple[PassLine, ...]:
     """The passes that are, were or may come; tasks too."""
     words = pass_words(plan)
     return tuple(
-        PassLine(id=one.id, words=words[one.id], status=s.status, done=s.done, total=s.total)
+        PassLine(id=one.id, words=words[one.id], status=s.status, done=s.done, total=s.total, task=one.kind == "do")
         for one, s in zip(plan.passes, state.passes, strict=True)
         if (s.status != "skipped" and one.kind != "stop") or s.status == "current"
     )
@@ -70,6 +106,7 @@ def fasteners_now(plan: Plan, state: RunState) -> tuple[FastenerNow, ...]:
         wrong.setdefault(verdict.fastener, []).append(verdict.words.split(": ", 1)[-1])
     stages: dict[str, list[bool]] = {}
     checked: dict[str, str] = {}
+    angles: dict[str, tuple[float | None, float]] = {}
     coming, first = "", state.next[0] if state.next else None
     standing = iter(state.pulls)
     for one in plan.passes:
@@ -79,23 +116,30 @@ def fasteners_now(plan: Plan, state: RunState) -> tuple[FastenerNow, ...]:
                 continue
             if now.id == first:
                 coming = pull.fastener
-            if one.kind == "torque":
+            if one.kind == "angle" and pull.band is not None and (now.status != "open" or pull.fastener not in angles):
+                aim = pull.band.target if pull.band.target is not None else (pull.band.low + pull.band.high) / 2
+                done = aim if now.status == "done" else None
+                angles[pull.fastener] = (state.values.get(pull.id, done), aim)
+            if one.kind in ("torque", "angle", "turns"):
                 stages.setdefault(pull.fastener, []).append(now.status == "done")
             elif one.kind == "check" and now.status == "done":
                 checked[pull.fastener] = now.outcome or ""
             stages.setdefault(pull.fastener, [])
     return tuple(
-        _fastener(label, done, checked.get(label, ""), label == coming, wrong.get(label, []))
+        _fastener(label, done, checked.get(label, ""), label == coming, wrong.get(label, []), angles.get(label, (None, None)))
         for label, done in sorted(stages.items(), key=lambda row: (len(row[0]), row[0]))
     )
 
 
-def _fastener(label: str, stages: list[bool], checked: str, coming: bool, wrong: list[str]) -> FastenerNow:
+def _fastener(
+    label: str, stages: list[bool], checked: str, coming: bool, wrong: list[str], angle: tuple[float | None, float | None]
+) -> FastenerNow:
     marks = sum(stages)
     said = [f"{marks} of {len(stages)} stages"] if stages else []
     said += {"still": ["did not turn in the check"], "moved": ["turned in the check"]}.get(checked, [])
+    said += [f"turned {angle[0]:.0f}°"] if angle[0] is not None else []
     said += ["next", *wrong] if coming else wrong
     return FastenerNow(
-        label=label, marks=marks, of=len(stages), checked=checked, next=coming, flagged=bool(wrong),
+        label=label, marks=marks, of=len(stages), checked=checked, next=coming, flagged=bool(wrong), angle_deg=angle[0], aim_deg=angle[1],
         words=f"{label}: {', '.join(said)}",
     )  # fmt: skip

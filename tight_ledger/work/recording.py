@@ -16,7 +16,7 @@ from tight_ledger.store import ledger, people
 from tight_ledger.work.office import Actor, Office, Remembered
 from tight_ledger.work.signing_in import require_person
 
-REPORTABLE = PHYSICAL - {"turned", "measured"} | {"undone", "handed_over", "deviated"}
+REPORTABLE = PHYSICAL | {"undone", "handed_over", "deviated"}
 
 
 class Accepted(Model):
@@ -61,13 +61,17 @@ def _check(run: Remembered, actor: Actor, report: Report) -> None:
     if report.kind not in REPORTABLE:
         raise Invalid("kind", f"“{report.kind}” is not reported here.", f"Report {', '.join(sorted(REPORTABLE))}.")
     one, pull = _planned(run, report.pull)
-    if report.kind in ANSWERS and pull is None:
+    if report.kind in ANSWERS and pull is None and not (report.kind == "loosened" and report.pull is None):
         raise Invalid("pull", f"The plan has no pull “{report.pull}”.", "Name one of the run's pulls.")
     if one is not None and report.kind in ANSWERS and one.kind not in ANSWERS[report.kind]:
         raise Invalid("kind", f"“{report.kind}” does not answer {report.pull}.", f"It is a {one.kind}.")
+    if one is not None and pull is not None and report.reading is not None:
+        _require_quantity(one, pull, report)
     labels = (p.fastener for one in run.started.plan.passes for p in one.pulls)
     if report.fastener is not None and report.fastener not in labels:
         raise Invalid("fastener", f"This joint has no fastener {report.fastener}.", "Name one on the map.")
+    if report.kind == "measured" and report.reading is None:
+        raise Invalid("reading", "A measurement without a figure is none.", "Type what the gauge shows.")
     if report.kind == "checked" and report.moved is None:
         raise Invalid("moved", "A check says whether the nut turned.", "Send true or false.")
     if report.kind in ("undone", "deviated") and not (report.text or "").strip():
@@ -78,6 +82,22 @@ def _check(run: Remembered, actor: Actor, report: Report) -> None:
         raise Invalid(
             "undoes", "This entry cannot be taken back: something later hangs on it, or it is gone already.", "Write a note for the lead."
         )
+
+
+def _require_quantity(one: Pass, pull: Pull, report: Report) -> None:
+    """Refuse a reading of something else than the pull is about.
+
+    Raises:
+        Invalid: degrees for a torque, a torque for an end play.
+    """
+    assert report.reading is not None
+    band = pull.rungs[0].band if pull.rungs else pull.band
+    of_kind = {"angle": "angle", "align": "angle", "torque": "torque", "check": "torque"}.get(one.kind)
+    wanted = of_kind or (band.quantity if band is not None else None)
+    if wanted is None or report.reading.quantity == ("torque" if wanted == "drag" else wanted):
+        return
+    shown = {"angle": "degrees", "torque": "a torque", "drag": "a torque", "length": "a length"}[wanted]
+    raise Invalid("reading", f"{report.reading.figure:g} {report.reading.unit} answers nothing here.", f"This one is read as {shown}.")
 
 
 def _ask(run: Remembered, actor: Actor, report: Report) -> None:
@@ -98,11 +118,14 @@ def _ask(run: Remembered, actor: Actor, report: Report) -> None:
                 "Was it a pull of its own?",
             )
     _, pull = _planned(run, report.pull)
-    if report.reading is None or pull is None or pull.band is None or "unit" in affirmed:
+    if report.reading is None or pull is None or pull.band is None or "unit" in affirmed or report.how == "wire":
         return
-    if slips := unit_slips(pull.at_fastener(report.reading.torque_nm), pull.band):
+    if report.kind == "pulled" and pull.band.quantity != "torque":
+        return
+    read = report.reading.stored if report.kind == "measured" else pull.at_fastener(report.reading.torque_nm)
+    if slips := unit_slips(read, pull.band):
         shown = f"{report.reading.figure:g} {report.reading.unit}"
-        raise MustAsk("unit", "reading", f"{shown} is far off; it would fit with {' or '.join(slips)}.", "Which unit does the wrench show?")
+        raise MustAsk("unit", "reading", f"{shown} is far off; it would fit with {' or '.join(slips)}.", "Which unit does it show?")
 
 
 async def record(office: Office, actor: Actor, run_id: UUID, report: Report) -> Accepted:

@@ -13,7 +13,7 @@ from tight_ledger.core.layouts import Layout
 from tight_ledger.core.machines import Machine
 from tight_ledger.core.plans import Tooling
 from tight_ledger.core.revisions import Status, in_force, statuses
-from tight_ledger.core.sanity import ANY_WRENCH, doubts, not_playable, require_sound
+from tight_ledger.core.sanity import ANY_WRENCH, doubts, require_sound
 from tight_ledger.core.sheets import Sheet, main_procedure, sheet
 from tight_ledger.core.spec_rows import CellFault, TableRow, read_spec, write_spec
 from tight_ledger.core.specs import Spec
@@ -35,8 +35,6 @@ class SpecFile(Model):
     checked_by: str = ""
     checked_at: datetime | None = None
     machines: tuple[Machine, ...]
-    not_yet: str = ""
-    """Why this version cannot lead through it; it may be read all the same."""
 
 
 class ModelFile(Model):
@@ -63,7 +61,6 @@ class Preview(Model):
 
     faults: tuple[CellFault, ...]
     doubts: tuple[str, ...] = ()
-    not_yet: str = ""
     sheet: Sheet | None = None
     layout: Layout | None = None
     hand: str = "right"
@@ -101,7 +98,6 @@ async def spec_file(office: Office, spec_id: UUID, revision: int | None = None) 
             checked_by=names.get(checked.by, "") if checked is not None and checked.by is not None else "",
             checked_at=checked.at_server if checked is not None else None,
             machines=tuple(m for m in machines if fit(spec.applies_to, m) != "no"),
-            not_yet=not_playable(spec, main_procedure(spec)),
         )
 
     return await office.database.run(work)
@@ -138,22 +134,19 @@ async def preview(office: Office, written: Written) -> Preview:
     spec, faults = read_spec(_table(written))
     if spec is None:
         return Preview(faults=tuple(faults))
-    not_yet, passes = "", []
+    passes = []
     try:
         require_sound(spec)
-        first = main_procedure(spec)
-        not_yet = not_playable(spec, first)
-        if not not_yet:
-            plan = compile_plan(spec, first, (Tooling(wrench=ANY_WRENCH),), policy)
-            words = pass_words(plan)
-            for one in plan.passes:
-                pulls = tuple(pull.fastener for pull in one.pulls if pull.fastener is not None)
-                passes.append(PlanPass(id=one.id, words=words[one.id], pulls=pulls, meanwhile=one.meanwhile))
+        plan = compile_plan(spec, main_procedure(spec), (Tooling(wrench=ANY_WRENCH),), policy)
+        words = pass_words(plan)
+        for one in plan.passes:
+            pulls = tuple(pull.fastener for pull in one.pulls if pull.fastener is not None)
+            passes.append(PlanPass(id=one.id, words=words[one.id], pulls=pulls, meanwhile=one.meanwhile))
     except Fault as fault:
         row = next((number for number, cells in enumerate(written.rows, start=1) if cells.get("step") == fault.field), 1)
         return Preview(faults=(CellFault(row=row, column="step", fault=fault.fault, remedy=fault.remedy),))
     return Preview(
-        faults=(), doubts=doubts(spec), not_yet=not_yet, sheet=sheet(spec, policy), layout=spec.layout, hand=spec.thread_hand,
+        faults=(), doubts=doubts(spec), sheet=sheet(spec, policy), layout=spec.layout, hand=spec.thread_hand,
         passes=tuple(passes),
     )  # fmt: skip
 

@@ -2395,6 +2395,10 @@ export interface components {
          * @description One fastener as it stands: one paint mark a stage done, flagged while a bad verdict is unanswered.
          */
         FastenerNow: {
+            /** Aim Deg */
+            aim_deg?: number | null;
+            /** Angle Deg */
+            angle_deg?: number | null;
             /** Checked */
             checked: string;
             /** Flagged */
@@ -3441,6 +3445,8 @@ export interface components {
             id: string;
             /** Status */
             status: string;
+            /** Task */
+            task: boolean;
             /** Total */
             total: number;
             /** Words */
@@ -3594,11 +3600,6 @@ export interface components {
             hand: string;
             layout?: components["schemas"]["Layout"] | null;
             /**
-             * Not Yet
-             * @default
-             */
-            not_yet: string;
-            /**
              * Passes
              * @default []
              */
@@ -3671,18 +3672,49 @@ export interface components {
              */
             also: components["schemas"]["Shown"][];
             /**
+             * Amount
+             * @default
+             */
+            amount: string;
+            angle?: components["schemas"]["Shown"] | null;
+            /**
              * Ask
              * @enum {string}
              */
-            ask: "click" | "turned" | "confirm" | "stop" | "finish";
+            ask: "click" | "angle" | "turn" | "loosen" | "align" | "turned" | "rotate" | "measure" | "confirm" | "choose" | "stop" | "finish";
+            band?: components["schemas"]["Shown"] | null;
+            /**
+             * Degrees Done
+             * @default 0
+             */
+            degrees_done: number;
+            /**
+             * Degrees Left
+             * @default 0
+             */
+            degrees_left: number;
             /** Fastener */
             fastener?: string | null;
             figure?: components["schemas"]["Shown"] | null;
+            /**
+             * Ladder
+             * @default []
+             */
+            ladder: components["schemas"]["Step"][];
             /**
              * Meanwhile
              * @default
              */
             meanwhile: string;
+            /**
+             * Measure
+             * @default
+             */
+            measure: string;
+            /** Not After */
+            not_after?: string | null;
+            /** Not Before */
+            not_before?: string | null;
             /**
              * Options
              * @default []
@@ -3690,8 +3722,23 @@ export interface components {
             options: components["schemas"]["Option"][];
             /** Pass Id */
             pass_id?: string | null;
+            /**
+             * Proposed
+             * @default
+             */
+            proposed: string;
             /** Pull */
             pull?: string | null;
+            /**
+             * Readings Done
+             * @default 0
+             */
+            readings_done: number;
+            /**
+             * Readings Of
+             * @default 1
+             */
+            readings_of: number;
             /**
              * Say
              * @default
@@ -3707,6 +3754,11 @@ export interface components {
              * @default
              */
             then: string;
+            /**
+             * Together
+             * @default []
+             */
+            together: string[];
             /** Tooling */
             tooling?: number | null;
             /**
@@ -3715,10 +3767,30 @@ export interface components {
              */
             turn: string;
             /**
+             * Units
+             * @default []
+             */
+            units: string[];
+            /**
              * Upcoming
              * @default []
              */
             upcoming: string[];
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+            /**
+             * Watch
+             * @default
+             */
+            watch: string;
+            /**
+             * Windup Deg
+             * @default 0
+             */
+            windup_deg: number;
         };
         /**
          * Proof
@@ -3768,16 +3840,13 @@ export interface components {
         };
         /**
          * Reading
-         * @description What an instrument showed, in the unit that it showed.
+         * @description What an instrument showed, in the unit that it showed. An end play can be nought.
          */
         Reading: {
             /** Figure */
             figure: number;
-            /**
-             * Unit
-             * @enum {string}
-             */
-            unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m";
+            /** Unit */
+            unit: ("N·m" | "lbf·ft" | "lbf·in" | "kgf·m") | "°" | ("mm" | "µm" | "thou" | "in");
             /**
              * Where
              * @default wrench
@@ -3945,6 +4014,8 @@ export interface components {
             corrects?: string | null;
             /** Counts */
             counts?: ("swing" | "total") | null;
+            /** Curve */
+            curve?: string | null;
             end_torque?: components["schemas"]["Reading"] | null;
             /** Fastener */
             fastener?: string | null;
@@ -3978,6 +4049,7 @@ export interface components {
             told?: string[] | null;
             /** Tools */
             tools?: string[] | null;
+            turned?: components["schemas"]["Reading"] | null;
             /** Undoes */
             undoes?: string | null;
         };
@@ -4727,11 +4799,6 @@ export interface components {
             entered_by: string;
             /** Machines */
             machines: components["schemas"]["Machine"][];
-            /**
-             * Not Yet
-             * @default
-             */
-            not_yet: string;
             sheet: components["schemas"]["Sheet"];
             spec: components["schemas"]["Spec-Output"];
             /**
@@ -4817,6 +4884,17 @@ export interface components {
             supports: string[];
             /** Tooling */
             tooling: components["schemas"]["Taken"][];
+        };
+        /**
+         * Step
+         * @description A figure of a ladder that can be chosen instead.
+         */
+        Step: {
+            figure: components["schemas"]["Shown"];
+            /** Key */
+            key: string;
+            /** Picked */
+            picked: boolean;
         };
         /**
          * StepFigure

@@ -35,21 +35,17 @@ export function PreviewPane({ preview, onOrder, onPropose }: Props) {
       <OrderByTouch layout={layout} hand={preview.hand} onOrder={onOrder} onPropose={onPropose} />
       <Figures sheet={sheet} />
       <Procedures sheet={sheet} />
-      {preview.not_yet ? (
-        <p className="border-warning border-l-8 pl-4">{preview.not_yet} It may go on file all the same.</p>
-      ) : (
-        <section aria-label="plan">
-          <h2 className="text-lg font-bold">The plan, pull by pull</h2>
-          <ol className="text-sm">
-            {preview.passes.map((one) => (
-              <li key={one.id} className="border-base-300 flex justify-between gap-4 border-b py-1">
-                <span>{one.words}</span>
-                <span>{one.pulls.join(" · ")}</span>
-              </li>
-            ))}
-          </ol>
-        </section>
-      )}
+      <section aria-label="plan">
+        <h2 className="text-lg font-bold">The plan, pull by pull</h2>
+        <ol className="text-sm">
+          {preview.passes.map((one) => (
+            <li key={one.id} className="border-base-300 flex justify-between gap-4 border-b py-1">
+              <span>{one.words}</span>
+              <span>{one.pulls.join(" · ")}</span>
+            </li>
+          ))}
+        </ol>
+      </section>
     </div>
   );
 }

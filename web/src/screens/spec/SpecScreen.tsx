@@ -55,10 +55,6 @@ export function SpecScreen() {
             <Link className="btn" to={`/specs/${id}${machine ? `?machine=${machine}` : ""}`}>
               Revision {spec.revision} is {file.status}: open the one in force
             </Link>
-          ) : file.not_yet ? (
-            <p className="border-warning border-l-8 pl-4">
-              <b>To be read, not led through.</b> {file.not_yet}
-            </p>
           ) : on ? (
             <Link className="btn btn-primary min-h-20 text-2xl" to={`/specs/${id}/prepare?machine=${on.id}`}>
               Prepare {on.fleet_number}

@@ -66,9 +66,9 @@ export function OtherActs({ now, recorder, label, onType }: Props) {
         </div>
       )}
       <div className="flex flex-wrap gap-2">
-        {prompt.ask === "click" && (
+        {(prompt.ask === "click" || prompt.ask === "angle") && (
           <button type="button" className="btn btn-ghost" onClick={onType}>
-            Type a reading
+            {prompt.ask === "angle" ? "Type degrees" : "Type a reading"}
           </button>
         )}
         <button

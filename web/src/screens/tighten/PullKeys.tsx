@@ -13,6 +13,8 @@ type Props = {
   recorder: Recorder;
   label: string | null;
   blocked: boolean;
+  /** A figure of the ladder that was chosen instead of the one that comes by itself. */
+  rung: string | null;
   onEnd: () => void;
 };
 
@@ -23,7 +25,7 @@ export function pullFor(prompt: Schemas["Prompt"], label: string | null): string
 }
 
 /** The one key; two of them in a check. The space bar and a foot switch press the first. */
-export function PullKeys({ sheet, now, recorder, label, blocked, onEnd }: Props) {
+export function PullKeys({ sheet, now, recorder, label, blocked, rung, onEnd }: Props) {
   const me = useMe();
   const { prompt } = now;
   const [pressed, setPressed] = useState(0);
@@ -43,11 +45,19 @@ export function PullKeys({ sheet, now, recorder, label, blocked, onEnd }: Props)
       ...happened,
     });
   };
-  const nut = { pull: pullFor(prompt, label), fastener: label, how: "click" as const, tools: toolsOf(sheet, prompt) };
-  const acts = {
-    click: () => press({ kind: "pulled", ...nut }),
+  const at = { pull: pullFor(prompt, label), fastener: label };
+  const nut = { ...at, how: "click" as const, tools: toolsOf(sheet, prompt) };
+  const acts: Record<Schemas["Prompt"]["ask"], () => void> = {
+    click: () => press({ kind: "pulled", ...nut, rung: rung ?? null }),
+    angle: () => press({ kind: "pulled", ...nut, how: "gauge" }),
+    turn: () => press({ kind: "turned", ...at }),
+    loosen: () => press({ kind: "loosened", ...at }),
+    align: () => press({ kind: "turned", ...at }),
+    rotate: () => press({ kind: "turned", ...at }),
     turned: () => press({ kind: "checked", ...nut, moved: false }),
-    confirm: () => press({ kind: "confirmed", pull: prompt.pull ?? null }),
+    confirm: () => press({ kind: "confirmed", ...at }),
+    choose: () => {},
+    measure: () => {},
     stop: () => {},
     finish: onEnd,
   };
@@ -57,11 +67,10 @@ export function PullKeys({ sheet, now, recorder, label, blocked, onEnd }: Props)
     if (!early || recorder.busy) return;
     waiting.current = null;
     if (early.asked !== prompt.ask || recorder.question) return;
-    if (prompt.ask === "click") press({ kind: "pulled", ...nut }, early.at);
+    if (prompt.ask === "click") press({ kind: "pulled", ...nut, rung: rung ?? null }, early.at);
     if (prompt.ask === "turned") press({ kind: "checked", ...nut, moved: early.moved }, early.at);
     // A task is confirmed by a press that was meant for it, never by one that came before it was shown.
-    if (prompt.ask === "confirm" && early.pull === prompt.pull)
-      press({ kind: "confirmed", pull: early.pull }, early.at);
+    if (prompt.ask === "confirm" && early.pull === prompt.pull) press({ kind: "confirmed", ...at }, early.at);
   });
   usePullKey(blocked ? null : acts[prompt.ask]);
   const look = "btn min-h-28 flex-1 text-3xl landscape:min-h-32";
@@ -95,15 +104,40 @@ export function PullKeys({ sheet, now, recorder, label, blocked, onEnd }: Props)
       </form>
     );
   }
+  if (prompt.ask === "measure") return null;
+  if (prompt.ask === "choose") {
+    return (
+      <fieldset className="flex flex-wrap gap-2" aria-label="choose">
+        {prompt.options.map((option) => (
+          <button
+            key={option.key}
+            type="button"
+            className={`${look} ${option.key === prompt.proposed ? "btn-primary" : "bg-base-100 border-base-content/40"}`}
+            onClick={() => press({ kind: "confirmed", ...at, option: option.key })}
+          >
+            {option.say || option.key}
+            {option.key === prompt.proposed && <span className="text-base">by the reading, {prompt.value}</span>}
+          </button>
+        ))}
+      </fieldset>
+    );
+  }
+  const other = others(prompt, label);
   return (
     <div className="flex gap-2">
-      {prompt.ask === "turned" && (
+      {other && (
         <button
           type="button"
           className={`${look} border-success bg-base-100 border-4 ${quiet}`}
-          onClick={() => press({ kind: "checked", ...nut, moved: true })}
+          onClick={() =>
+            press(
+              prompt.ask === "turned" || prompt.ask === "angle"
+                ? { ...nut, ...other.happened }
+                : { ...at, ...other.happened },
+            )
+          }
         >
-          nut {label} turned
+          {other.say}
         </button>
       )}
       <button
@@ -112,25 +146,46 @@ export function PullKeys({ sheet, now, recorder, label, blocked, onEnd }: Props)
         className={`${look} btn-primary flex-col gap-0 ${quiet} ${pressed ? "pressed" : ""}`}
         onClick={acts[prompt.ask]}
       >
-        {
-          {
-            click: `nut ${label} clicked`,
-            turned: `nut ${label} did not turn`,
-            confirm: "Confirmed",
-            finish: "Finish",
-          }[prompt.ask]
-        }
+        {says(prompt, label)}
         <span className="text-base">tap, space bar or foot switch</span>
       </button>
     </div>
   );
 }
 
+/** What the main key says. */
+function says(prompt: Schemas["Prompt"], label: string | null): string {
+  const nut = label ? `nut ${label} ` : "";
+  return {
+    click: `${nut}clicked`,
+    angle: `${nut}at the mark, by the gauge`,
+    turn: `${nut}turned ${prompt.amount}`,
+    loosen: `${nut}turned back`,
+    align: `${nut}stands in a slot`,
+    rotate: `turned ${prompt.amount}`,
+    turned: `${nut}did not turn`,
+    confirm: label ? `nut ${label} confirmed` : "Confirmed",
+    choose: "",
+    measure: "",
+    stop: "",
+    finish: "Finish",
+  }[prompt.ask];
+}
+
+/** The other thing that can have happened, where there are two. */
+function others(prompt: Schemas["Prompt"], label: string | null): { say: string; happened: Happened } | null {
+  if (prompt.ask === "turned") return { say: `nut ${label} turned`, happened: { kind: "checked", moved: true } };
+  if (prompt.ask === "angle") return { say: `nut ${label} by eye`, happened: { kind: "pulled", how: "eye" } };
+  if (prompt.ask === "turn") return { say: `nut ${label} seated`, happened: { kind: "turned", option: "seated" } };
+  if (prompt.ask === "align") return { say: "no slot within the limit", happened: { kind: "turned", option: "high" } };
+  return null;
+}
+
 /** The tasks before the first pull: one after the other, each an entry. */
 export function Checklist({ now, recorder }: { now: Schemas["Now"]; recorder: Recorder }) {
   const tasks = now.passes.slice(
     0,
-    now.passes.findIndex((one) => one.total > 1),
+    now.passes.findIndex((one) => one.total > 1 || !one.task),
   );
   return (
     <section aria-label="before the first pull" className="flex min-h-0 flex-col gap-2 overflow-y-auto">

@@ -13,36 +13,74 @@ type Props = {
   onClose: () => void;
 };
 
-/** What the wrench showed, in the unit of its own scale. */
+type Unit = Schemas["Reading"]["unit"];
+
+/** What the wrench or the gauge showed, in the unit of its own scale. */
 export function ReadingPad({ sheet, now, recorder, label, onClose }: Props) {
   const [figure, setFigure] = useState("");
-  const unit = inHand(sheet, now.prompt)?.wrench.unit ?? "N·m";
+  const { prompt } = now;
+  const units = unitsOf(prompt, inHand(sheet, prompt)?.wrench.unit ?? "N·m");
+  const [chosen, setUnit] = useState<Unit | null>(null);
+  const unit = chosen ?? units[0] ?? "N·m";
+  const measuring = prompt.ask === "measure";
+  const angle = prompt.ask === "angle";
   return (
     <form
       className="flex h-full flex-col items-center justify-center gap-3"
       onSubmit={(event) => {
         event.preventDefault();
         recorder.record({
-          kind: "pulled",
-          pull: pullFor(now.prompt, label),
+          kind: measuring ? "measured" : "pulled",
+          pull: pullFor(prompt, label),
           fastener: label,
-          how: "typed",
-          tools: toolsOf(sheet, now.prompt),
-          reading: { figure: Number(figure), unit, where: "wrench" },
+          how: angle ? "gauge" : "typed",
+          counts: angle ? "swing" : null,
+          tools: measuring ? null : toolsOf(sheet, prompt),
+          reading: { figure: Number(figure), unit, where: measuring || angle ? "gauge" : "wrench" },
           claimed_seq: now.seq + 1,
         });
+        setFigure("");
         onClose();
       }}
     >
+      {units.length > 1 && (
+        <div className="flex gap-2">
+          {units.map((one) => (
+            <button
+              key={one}
+              type="button"
+              aria-pressed={one === unit}
+              className={`btn ${one === unit ? "btn-primary" : "bg-base-100 border-base-content/40"}`}
+              onClick={() => setUnit(one)}
+            >
+              {one}
+            </button>
+          ))}
+        </div>
+      )}
       <Keypad label={`reading, ${unit}`} decimal value={figure} onChange={setFigure} />
       <div className="flex w-full max-w-sm gap-2">
-        <button type="submit" className="btn btn-primary flex-1 text-xl" disabled={!(Number(figure) > 0)}>
-          Nut {label} read {figure || "…"} {unit}
+        <button
+          type="submit"
+          className="btn btn-primary flex-1 text-xl"
+          disabled={figure === "" || !(Number(figure) >= 0) || (!measuring && Number(figure) === 0)}
+        >
+          {label ? `Nut ${label} read` : "Read"} {figure || "…"}
+          {unit === "°" ? "" : " "}
+          {unit}
         </button>
-        <button type="button" className="btn" onClick={onClose}>
-          Back
-        </button>
+        {!measuring && (
+          <button type="button" className="btn" onClick={onClose}>
+            Back
+          </button>
+        )}
       </div>
     </form>
   );
+}
+
+/** The units that a reading can be typed in, the likeliest first. */
+function unitsOf(prompt: Schemas["Prompt"], wrench: Unit): readonly Unit[] {
+  if (prompt.ask === "measure") return prompt.units as readonly Unit[];
+  return [prompt.ask === "angle" ? "°" : wrench];
 }

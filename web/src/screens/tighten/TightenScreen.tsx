@@ -37,16 +37,29 @@ function Tighten({ sheet, now, people }: Props) {
   const [chosen, setChosen] = useState<string | null>(null);
   const [ending, setEnding] = useState(false);
   const [back, setBack] = useState(() => now.pulled_something && !wasHere(sheet.run) && now.prompt.fastener !== null);
-  const [typing, setTyping] = useState(false);
+  const [typed, setTyping] = useState(false);
+  const [rung, setRung] = useState<string | null>(null);
   const recorder = useRecorder(sheet.run, by);
-  const quiet = back || ending || typing || recorder.question !== null;
   const { prompt } = now;
+  const typing = typed || (prompt.ask === "measure" && !back && !ending && recorder.question === null);
+  const quiet = back || ending || typed || recorder.question !== null;
   // biome-ignore lint/correctness/useExhaustiveDependencies: a choice is for one pull
-  useEffect(() => setChosen(null), [prompt.pull, now.seq]);
+  useEffect(() => {
+    setChosen(null);
+    setRung(null);
+  }, [prompt.pull, now.seq]);
   const task = prompt.ask === "confirm" && prompt.fastener === null;
   const label = chosen ?? prompt.fastener ?? null;
   const keys = (
-    <PullKeys sheet={sheet} now={now} recorder={recorder} label={label} onEnd={() => setEnding(true)} blocked={quiet} />
+    <PullKeys
+      sheet={sheet}
+      now={now}
+      recorder={recorder}
+      label={label}
+      rung={rung}
+      onEnd={() => setEnding(true)}
+      blocked={quiet || typing}
+    />
   );
   return (
     <div className="flex h-dvh flex-col">
@@ -65,7 +78,7 @@ function Tighten({ sheet, now, people }: Props) {
         {task && !now.pulled_something ? (
           <Checklist now={now} recorder={recorder} />
         ) : (
-          <FigurePanel now={now} label={label} out={chosen !== null} />
+          <FigurePanel now={now} label={label} out={chosen !== null} rung={rung} onRung={setRung} />
         )}
         <div className="min-h-0 landscape:order-first">
           {typing ? (
@@ -74,7 +87,7 @@ function Tighten({ sheet, now, people }: Props) {
             <FastenerMap
               layout={sheet.layout}
               fasteners={now.fasteners}
-              clockwise={sheet.hand === "right"}
+              clockwise={(sheet.hand === "right") !== (prompt.ask === "loosen")}
               after={prompt.upcoming[0]}
               chosen={chosen}
               onChoose={(nut) => setChosen(nut === prompt.fastener ? null : nut)}
