@@ -86,6 +86,13 @@ class Shop:
         return self.hands[-1]
 
 
+ACTS = {
+    "confirm": ("confirmed", {}), "click": ("pulled", {"how": "click"}), "turned": ("checked", {"how": "click"}),
+    "angle": ("pulled", {"how": "gauge"}), "loosen": ("loosened", {}), "turn": ("turned", {}), "rotate": ("turned", {}), "align": ("turned", {}),
+}  # fmt: skip
+"""What is recorded when somebody does what is asked."""
+
+
 class Hand:
     """Somebody at a tablet, without the screen."""
 
@@ -138,12 +145,9 @@ class Hand:
         now = self.now(run)
         while (prompt := now["prompt"])["ask"] not in ("finish", "stop") and prompt["pull"] != until:
             fields = {"pull": prompt["pull"], "fastener": prompt["fastener"], "claimed_seq": now["seq"] + 1}
-            if prompt["ask"] == "confirm":
-                now = self.record(run, "confirmed", **fields)
-            elif prompt["ask"] == "click":
-                now = self.record(run, "pulled", how="click", **fields)
-            else:
-                now = self.record(run, "checked", how="click", moved=moved(prompt["pull"]), **fields)
+            kind, more = ACTS[prompt["ask"]]
+            more = more | ({"moved": moved(prompt["pull"])} if prompt["ask"] == "turned" else {})
+            now = self.record(run, kind, **fields, **more)
         return now
 
     def finish(self, run: str, outcome: str = "good", text: str = "") -> httpx.Response:

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useDeferredValue, useState } from "react";
+import { useDeferredValue, useEffect, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { findQuery } from "../../api/queries";
 import { Dock } from "../../parts/Dock";
@@ -22,7 +22,9 @@ export function HomeScreen() {
   const narrow = Object.fromEntries([...search].filter(([name]) => FACETS.includes(name)));
   const asking = { asked: useDeferredValue(asked), machine, narrow };
   const looking = asked.trim() !== "" || machine !== null || Object.keys(narrow).length > 0;
-  const { data: found, error } = useQuery({ ...findQuery(asking), enabled: looking });
+  const { data: found, error, isPlaceholderData } = useQuery({ ...findQuery(asking), enabled: looking });
+  const [entered, setEntered] = useState(false);
+  const stale = isPlaceholderData || asking.asked !== asked || !found;
   const goals = found
     ? [...found.hits.map((hit) => hitPath(hit, machine)), ...found.machines.map((m) => `/machines/${m.id}`)]
     : [];
@@ -31,12 +33,18 @@ export function HomeScreen() {
     if (step) {
       event.preventDefault();
       setAt((now) => Math.min(Math.max(now + step, 0), goals.length - 1));
-    } else if (event.key === "Enter" && goals[at]) navigate(goals[at]);
+    } else if (event.key === "Enter") setEntered(true);
     else if (event.key === "Escape") {
       setAsked("");
       setSearch({});
     }
   };
+  // Enter means what was typed, not what was still shown for less of it.
+  useEffect(() => {
+    if (!entered || (looking && stale)) return;
+    setEntered(false);
+    if (goals[at]) navigate(goals[at]);
+  }, [entered, looking, stale, goals, at, navigate]);
   return (
     <div className="flex h-dvh flex-col">
       <main className="mx-auto flex w-full max-w-5xl min-h-0 flex-1 flex-col gap-4 overflow-y-auto p-4">

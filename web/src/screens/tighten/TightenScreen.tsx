@@ -62,7 +62,7 @@ function Tighten({ sheet, now, people }: Props) {
     />
   );
   return (
-    <div className="flex h-dvh flex-col">
+    <div className="flex h-dvh flex-col" data-testid="seq" data-seq={now.seq}>
       <TopStrip
         sheet={sheet}
         tool={inHand(sheet, prompt)}
