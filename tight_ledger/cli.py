@@ -20,9 +20,13 @@ from tight_ledger.api.app import create_app
 from tight_ledger.bench import bring_in as importing_bench
 from tight_ledger.bench import crib as crib_bench
 from tight_ledger.bench import find as finding_bench
+from tight_ledger.bench import line as line_bench
+from tight_ledger.bench import play as run_bench
 from tight_ledger.bench import record as recording_bench
 from tight_ledger.core.base import Fault, Invalid
+from tight_ledger.core.mechanics import hands
 from tight_ledger.demo.load import load
+from tight_ledger.devices.simulated import SimulatedWrench
 from tight_ledger.store import backups, schema
 from tight_ledger.store.database import Database
 from tight_ledger.store.server import BACKUP, HOST, OWNER, SERVING, PrivateServer
@@ -148,6 +152,40 @@ def _running_or_started(data: Path) -> Iterator[URL]:
         server = PrivateServer(data)
         server.port = running
         yield server.url(OWNER)
+
+
+@app.command()
+def wrench(
+    code: Annotated[str, typer.Argument(help="What the run's screen shows.")],
+    address: Annotated[str, typer.Option(help="Where the application is.")] = f"http://{HOST}:{PORT}",
+    manner: Annotated[str, typer.Option(help="slow, steady, fast or jerky.")] = "steady",
+    seed: int = 1,
+    at_once: Annotated[bool, typer.Option("--at-once", help="A pull takes no time.")] = False,
+) -> None:
+    """A simulated torque-angle wrench on the line: it pulls whatever the run asks for."""
+    url = address.replace("http", "ws", 1).rstrip("/") + "/api/line"
+    tool = SimulatedWrench(url, code, manner=hands.require_manner(manner), seed=seed, in_real_time=not at_once)
+    typer.echo(f"{asyncio.run(tool.work())} pulls made; the run asks for nothing more that a wrench can do.")
+
+
+@bench_app.command("run")
+def bench_run() -> None:
+    """Compiling a plan, replaying a run, one entry more."""
+    typer.echo(json.dumps({"at": datetime.now(UTC).isoformat(timespec="seconds"), **run_bench.run()}, indent=1))
+
+
+@bench_app.command("line")
+def bench_line(
+    runs: Annotated[int, typer.Option(help="Runs going on at once.")] = 50,
+    pulls: Annotated[int, typer.Option(help="Pulls of each.")] = 20,
+    data: Annotated[Path, typer.Option(envvar="TIGHT_BENCH_DATA")] = DATA.parent / "bench",
+) -> None:
+    """Runs with a wrench on the line each, and a second screen on each."""
+    with lock(data), databases(data) as (owner, serving):
+        prepare(owner, serving)
+        asyncio.run(_with_office(serving, load))
+        result = line_bench.run(serving, runs=runs, pulls=pulls)
+    typer.echo(json.dumps({"at": datetime.now(UTC).isoformat(timespec="seconds"), **result}, indent=1))
 
 
 @bench_app.command("record")

@@ -147,7 +147,7 @@ def test_the_minimal_form_makes_a_whole_spec():
     assert spec.proof.answer == "8"
     with pytest.raises(Invalid, match="no unit"):
         typed.model_copy(update={"torque": "430"}).to_spec(uuid4())
-    with pytest.raises(Invalid, match="between 3 and 48"):
+    with pytest.raises(Invalid, match="between 3 and 60"):
         typed.model_copy(update={"count": 2}).to_spec(uuid4())
 
 

@@ -13,7 +13,7 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from tight_ledger import __version__
-from tight_ledger.api import crib, library, machines, people, problems, runs, specs
+from tight_ledger.api import crib, library, line, machines, people, problems, runs, specs
 from tight_ledger.store.database import Database
 from tight_ledger.work.office import Office
 
@@ -57,7 +57,7 @@ def create_app(serving: URL | None = None, web: Path = WEB) -> FastAPI:
         title="Tight Ledger", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json"
     )
     problems.install(app)
-    for subject in (people, machines, specs, crib, library, runs):
+    for subject in (people, machines, specs, crib, library, runs, line):
         app.include_router(subject.router, responses={422: {"model": problems.Problem, "description": "Refused"}})
     app.add_middleware(Envelope)
     if (web / "index.html").exists():

@@ -26,7 +26,7 @@ ROUNDS = 3
 INSERT = "INSERT INTO ledger (stream, seq, id, subject, kind, at_server, body, seal) VALUES (%s, %s, %s, %s, %s, %s, %s, %s)"
 
 
-def _serve(serving: URL, port: int) -> None:
+def serve(serving: URL, port: int) -> None:
     uvicorn.run(create_app(serving), host=HOST, port=port, log_level="error", access_log=False)
 
 
@@ -51,7 +51,7 @@ class Client:
         return int(answer.split(" ", 2)[1]), fields.get("set-cookie", ""), json.loads(content or b"{}")
 
 
-async def _ready(port: int) -> Client:
+async def ready(port: int) -> Client:
     for _ in range(300):
         try:
             return await Client(port).open()
@@ -60,8 +60,8 @@ async def _ready(port: int) -> Client:
     raise TimeoutError("the server did not come up")
 
 
-async def _sign_in(port: int) -> str:
-    client, device = await _ready(port), str(new_id())
+async def sign_in(port: int) -> str:
+    client, device = await ready(port), str(new_id())
     person = workshop()["people"][0]
     body = {"person": str(demo_id("person", person["name"])), "pin": person["pin"], "device": device, "device_name": "bench"}
     status, cookie, answer = await client.send("POST", "/api/sessions", body)
@@ -69,7 +69,7 @@ async def _sign_in(port: int) -> str:
     return cookie.split(";")[0].split("=", 1)[1]
 
 
-async def _start(client: Client, number: int) -> str:
+async def start(client: Client, number: int) -> str:
     """A run of the bus's wheel on a machine of its own."""
     machine, run = str(new_id()), str(new_id())
     fleet = f"BN-{str(machine)[-6:]}-{number}"
@@ -110,7 +110,7 @@ async def _pull(client: Client, run: str, person: str, entries: int, times: list
 
 async def _through_api(port: int, cookie: str, clients: int, entries: int) -> tuple[float, list[float], list[str]]:
     hands = [await Client(port, cookie).open() for _ in range(clients)]
-    runs = [await _start(client, number) for number, client in enumerate(hands)]
+    runs = [await start(client, number) for number, client in enumerate(hands)]
     person, times = str(demo_id("person", workshop()["people"][0]["name"])), []  # type: str, list[float]
     started = time.perf_counter()
     await asyncio.gather(*(_pull(client, run, person, entries, times) for client, run in zip(hands, runs, strict=True)))
@@ -173,7 +173,7 @@ def _figures(rounds: list[tuple[float, list[float]]]) -> dict[str, float]:
 def record(owner: URL, serving: URL, *, clients: int, entries: int) -> dict[str, Any]:
     """Run it; figures of both ways and their ratios (API over bare, in time)."""
     port = free_port()
-    server = multiprocessing.get_context("spawn").Process(target=_serve, args=(serving, port), daemon=True)
+    server = multiprocessing.get_context("spawn").Process(target=serve, args=(serving, port), daemon=True)
     server.start()
     try:
         return asyncio.run(_measure(owner, port, clients, entries))
@@ -183,7 +183,7 @@ def record(owner: URL, serving: URL, *, clients: int, entries: int) -> dict[str,
 
 
 async def _measure(owner: URL, port: int, clients: int, entries: int) -> dict[str, Any]:
-    cookie = await _sign_in(port)
+    cookie = await sign_in(port)
     await _through_api(port, cookie, clients, 5)
     api: list[tuple[float, list[float]]] = []
     bare: list[tuple[float, list[float]]] = []

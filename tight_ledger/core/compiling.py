@@ -19,7 +19,7 @@ from tight_ledger.core.steps import Check, Condition, Each, Repeat, Rotate, Step
 from tight_ledger.core.tools.wrenches import Setting, set_wrench
 
 MOST_PULLS = 5_000
-Settings = dict[tuple[int, Band], Setting]
+Settings = dict[tuple[int, int], Setting]
 
 
 @dataclass(slots=True)
@@ -42,6 +42,10 @@ class Compiler:
     written: dict[str, list[_Written]] = field(default_factory=dict)
     steps: dict[str, Step] = field(default_factory=dict)
     settings: Settings = field(default_factory=dict)
+    names: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    bands: dict[tuple[str, str | tuple[str, ...]], Band] = field(default_factory=dict)
+    kept: list[Band] = field(default_factory=list)
+    """Bands for which a setting is known by their identity."""
     yielded: set[str] = field(default_factory=set)
     """Fasteners of a yielding kind that were turned by an angle, and not loosened free since."""
     pulls: int = 0
@@ -206,16 +210,22 @@ class Compiler:
 
     def setting(self, place: int, band: Band) -> Setting:
         """What a tooling is set to for a band."""
-        if (place, band) not in self.settings:
+        key = (place, id(band))
+        if key not in self.settings:
             tooling, aim = self.tooling[place], band.aim(self.policy.figure_in_range)
-            self.settings[place, band] = set_wrench(
-                tooling.wrench, band, aim_nm=aim, factor=tooling.factor, allowance_nm=tooling.allowance_nm
-            )
-        return self.settings[place, band]
+            self.kept.append(band)
+            self.settings[key] = set_wrench(tooling.wrench, band, aim_nm=aim, factor=tooling.factor, allowance_nm=tooling.allowance_nm)
+        return self.settings[key]
 
     def torque_band(self, step: Torque | Check, label: str) -> Band:
-        """What a fastener is pulled to in a step."""
-        return torque_band(self.spec, step, label)
+        """What a fastener is pulled to in a step; the same for all that go by the same names."""
+        figures = step.at if step.at is not None else self.spec.finals
+        if label not in self.names:
+            self.names[label] = self.spec.layout.names_of(label)
+        key = (step.id, label if isinstance(figures, dict) and label in figures else self.names[label])
+        if key not in self.bands:
+            self.bands[key] = torque_band(self.spec, step, label)
+        return self.bands[key]
 
 
 def compile_passes(spec: Spec, procedure: str, tooling: tuple[Tooling, ...], policy: Policy) -> tuple[Pass, ...]:

@@ -91,8 +91,10 @@ class Fold:
     last_tool: dict[str, UUID] = field(default_factory=dict)
     touched: dict[str, None] = field(default_factory=dict)
     memo: dict[str, bool] = field(default_factory=dict)
-    first: int = 0
-    """No pass before this one is open."""
+    changed: set[str] = field(default_factory=set)
+    """Pulls whose outcome is not as when somebody last looked."""
+    first: tuple[int, int] = (0, 0)
+    """Pass and pull before which nothing is open."""
 
     # what is open ---------------------------------------------------------------------------------------------
 
@@ -128,14 +130,38 @@ class Fold:
         return pull.id not in self.outcomes and not self.is_skipped(one, pull)
 
     def first_open(self) -> tuple[Pass | None, tuple[str, ...]]:
-        for place in range(self.first, len(self.plan.passes)):
-            one = self.plan.passes[place]
-            for pull in one.pulls:
+        place, at = self.first
+        for number, one in enumerate(self.plan.passes[place:], place):
+            for n in range(at if number == place else 0, len(one.pulls)):
+                pull = one.pulls[n]
                 if self.is_open(one, pull):
-                    self.first = place
-                    mates = (p.id for p in one.pulls if p.rank == pull.rank and self.is_open(one, p))
-                    return one, tuple(mates)
+                    self.first = (number, n)
+                    return one, self.rank_mates(one, n)
         return None, ()
+
+    def comes_next(self, one: Pass, pull: Pull) -> bool:
+        """Whether an open pull is the first, or stands right behind one that was: no need to look further."""
+        place, at = self.first
+        if self.plan.passes[place] is not one:
+            return False
+        while at < len(one.pulls) and one.pulls[at].id in self.outcomes:
+            at += 1
+        self.first = (place, min(at, len(one.pulls) - 1))
+        return at < len(one.pulls) and one.pulls[at] is pull
+
+    def rank_mates(self, one: Pass, at: int) -> tuple[str, ...]:
+        """The open pulls that may be made in any sequence with one; equal ranks stand side by side."""
+        rank, found = one.pulls[at].rank, []
+        for pull in one.pulls[at:]:
+            if pull.rank != rank:
+                break
+            if self.is_open(one, pull):
+                found.append(pull.id)
+        return tuple(found)
+
+    def close_as(self, pull_id: str, outcome: str) -> None:
+        self.outcomes[pull_id] = outcome
+        self.changed.add(pull_id)
 
     # what happened --------------------------------------------------------------------------------------------
 
@@ -205,15 +231,18 @@ class Fold:
             self.close(entry, index, one, pull)
 
     def close(self, entry: Entry, index: int, one: Pass, pull: Pull) -> None:
-        current, following = self.first_open()
-        if current is not None and pull.id not in following:
-            self.say("out_of_order" if current.id == one.id else "stage_early", entry, pull)
+        if not self.comes_next(one, pull):
+            current, following = self.first_open()
+            if current is not None and pull.id not in following:
+                self.say("out_of_order" if current.id == one.id else "stage_early", entry, pull)
         self.with_what(entry, one, pull)
         judged = judge(self, entry, one, pull)
         for code in judged.odd:
             self.say(code, entry, pull)
-        if judged.outcome in ("low", "high") and one.kind not in ("measure", "align"):
-            self.say("low" if judged.outcome == "low" else "high", entry, pull)
+        if judged.outcome == "low" and one.kind == "torque":  # an angle goes on with the next swing
+            self.say("low", entry, pull)
+        if judged.outcome == "high" and one.kind in ("torque", "angle"):
+            self.say("high", entry, pull)
         if judged.outcome == "moved":
             self.say("turned", entry, pull)
         if entry.kind == "deviated":
@@ -226,7 +255,7 @@ class Fold:
         if judged.value is not None:
             self.values[pull.id] = judged.value
         self.closed_by[pull.id] = entry
-        self.outcomes[pull.id] = judged.outcome
+        self.close_as(pull.id, judged.outcome)
         if one.after:
             self.timed(entry, one, pull, judged)
 
@@ -254,9 +283,9 @@ class Fold:
             self.say("late", entry, pull)
             for other in one.pulls:
                 if other.id == pull.id or self.is_open(one, other):
-                    self.outcomes[other.id] = "late"
+                    self.close_as(other.id, "late")
         elif judged.outcome in ("ok", "done", "turned"):
-            self.outcomes[pull.id] = "in_time"
+            self.close_as(pull.id, "in_time")
 
     def timed_from(self, one: Pass) -> Entry | None:
         """The entry from which a pass's time runs: the last that closed the step before."""
@@ -273,7 +302,7 @@ class Fold:
             if one.free:
                 return
             if one.kind in TIGHTENS and self.is_open(one, earlier):
-                self.outcomes[earlier.id] = "skipped"
+                self.close_as(earlier.id, "skipped")
                 self.covered.add(earlier.id)
                 self.say("skipped", entry, earlier)
 
@@ -290,7 +319,7 @@ class Fold:
         for _, one, pull in rows:
             if not any(one.until_loops) or newest.get((one.step, one.item)) == one.id:
                 self.forget(pull)
-        self.first = 0
+        self.first = (0, 0)
         for fastener in sorted(loose):
             self.answered_up_to[fastener] = entry.seq
             self.say("reopened", entry, fastener=fastener)
@@ -303,6 +332,7 @@ class Fold:
 
     def forget(self, pull: Pull) -> None:
         self.outcomes.pop(pull.id, None)
+        self.changed.add(pull.id)
         self.values.pop(pull.id, None)
         self.rungs.pop(pull.id, None)
         self.progress.pop(pull.id, None)
@@ -317,7 +347,8 @@ class Fold:
         for v in self.verdicts:
             up_to = max(whole_joint, self.answered_up_to.get(v.fastener, 0) if v.fastener is not None else 0)
             closed = v.code == "low" and v.pull is not None and v.pull in self.outcomes
-            answered.append(v.model_copy(update={"answered": closed or v.seq < up_to}))
+            is_answered = closed or v.seq < up_to
+            answered.append(v if v.answered == is_answered else v.model_copy(update={"answered": is_answered}))
         if stopped_at is not None and stopped_at.kind == "stop":
             answered.append(Verdict(code="stopped", pull=stopped_at.id))
         return tuple(answered)
@@ -334,11 +365,15 @@ class Fold:
         undecided = any(None in self.last_taken(rounds, test.fastener) for test in one.when for rounds in test.passes)
         return PassState(id=one.id, status="maybe" if undecided else "ahead", done=done, total=total)
 
-    def hanging(self) -> set[str]:
-        """Passes whose outcomes a later pass that has begun hangs on."""
+    def hanging(self, conditional: Iterable[tuple[int, Pass, Pull]]) -> set[str]:
+        """Passes whose outcomes a later pass that has begun hangs on.
+
+        Args:
+            conditional: the pulls that have a condition.
+        """
         return {
             pass_id
-            for _, one, pull in self.order.values()
+            for _, one, pull in conditional
             if pull.id in self.outcomes
             for test in (*one.when, *pull.when)
             for rounds in test.passes

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 
 from tight_ledger.core.base import Invalid
 
-FEWEST, MOST = 3, 48
+FEWEST, MOST = 3, 60
 
 
 def star(count: int) -> tuple[int, ...]:
@@ -19,9 +19,9 @@ def star(count: int) -> tuple[int, ...]:
     fastener; for an odd count each pull goes to the fastener nearest to the opposite, leaning at most 1.06.
 
     Args:
-        count: number of fasteners, 3 to 48.
+        count: number of fasteners, 3 to 60.
     Raises:
-        Invalid: the count is outside 3 to 48.
+        Invalid: the count is outside 3 to 60.
     """
     if not FEWEST <= count <= MOST:
         raise Invalid("count", f"A bolt circle of {count} has no star order.", f"Count {FEWEST} to {MOST} fasteners.")

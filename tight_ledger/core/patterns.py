@@ -20,12 +20,12 @@ def circle_points(count: int, diameter_mm: float) -> list[tuple[float, float]]:
     """A bolt circle clockwise from the top [mm].
 
     Args:
-        count: 3 to 48.
+        count: 3 to 60.
         diameter_mm: above 0, at most 10 m.
     Raises:
         Invalid: out of range.
     """
-    _require("count", count, 3, 48)
+    _require("count", count, 3, 60)
     _require("diameter_mm", diameter_mm, 1, MOST_MM)
     angles = [math.pi / 2 - 2 * math.pi * i / count for i in range(count)]
     return [(round(diameter_mm / 2 * math.cos(a), 3), round(diameter_mm / 2 * math.sin(a), 3)) for a in angles]

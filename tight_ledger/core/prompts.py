@@ -82,16 +82,18 @@ def way_back(hand: Hand) -> str:
 def stage_words(plan: Plan) -> dict[str, str]:
     """By pass: `stage 2 of 3`, `angle`, `check 1 of at most 3`, or nothing for a task; with the item of a block."""
     stages = list(dict.fromkeys(one.step for one in plan.passes if one.kind in ("torque", "turns")))
+    angles = list(dict.fromkeys(one.step for one in plan.passes if one.kind == "angle"))
     rounds: dict[tuple[str, str | None], list[str]] = {}
     for one in plan.passes:
         rounds.setdefault((one.step, one.item), []).append(one.id)
     words: dict[str, str] = {}
     for one in plan.passes:
         same = rounds[one.step, one.item]
+        numbered = f"stage {stages.index(one.step) + 1} of {len(stages)}" if one.step in stages else ""
+        turned = f"angle {angles.index(one.step) + 1} of {len(angles)}" if one.step in angles and len(angles) > 1 else "angle"
         said = {
-            "torque": f"stage {stages.index(one.step) + 1} of {len(stages)}" if one.step in stages else "",
-            "turns": f"stage {stages.index(one.step) + 1} of {len(stages)}" if one.step in stages else "",
-            "check": "check", "angle": "angle", "align": "align", "loosen": "loosen", "rotate": f"turn the {one.what}", "measure": one.what,
+            "torque": numbered, "turns": numbered, "check": "check", "angle": turned, "align": "align", "loosen": "loosen",
+            "rotate": f"turn the {one.what}", "measure": one.what,
         }.get(one.kind, "")  # fmt: skip
         if said and len(same) > 1:
             most = " at most" if any(one.until_loops) else ""

@@ -14,6 +14,9 @@ from tight_ledger.core.judging import picked, proposed_option, proposed_value
 from tight_ledger.core.plans import Pass, Plan, Policy, Pull, Rung
 from tight_ledger.core.verdicts import BAD, Verdict
 
+REVERSIBLE: frozenset[str] = frozenset(ANSWERS) | {"loosened", "replaced"}
+"""Kinds that can be taken back; what an instrument told cannot."""
+
 
 @dataclass(frozen=True, slots=True)
 class PullState:
@@ -77,6 +80,9 @@ class Run:
                 row = self._order[pull.id] = (len(self._order), one, pull)
                 if pull.fastener is not None:
                     self._by_fastener.setdefault(pull.fastener, []).append(row)
+        self._conditional = [row for row in self._order.values() if row[1].when or row[2].when]
+        self._pass_of = {pull.id: n for n, one in enumerate(plan.passes) for pull in one.pulls}
+        self._hinges = {n for n, one in enumerate(plan.passes) if one.when or any(pull.when for pull in one.pulls)}
         self.entries: list[Entry] = []
         self._known: set[UUID] = set()
         self._restart([])
@@ -90,11 +96,19 @@ class Run:
         self._reasons: tuple[str, ...] = ()
         self._signed: list[UUID] = []
         self._live: list[Entry] = []
+        self._live_ids: list[UUID] = []
+        self._reversible: list[Entry] = []
+        self._pulls: list[PullState] = []
+        self._passes: list[PassState] = []
+        self._current: int | None = None
         for entry in live:
             self._take(entry)
 
     def _take(self, entry: Entry) -> None:
         self._live.append(entry)
+        self._live_ids.append(entry.id)
+        if entry.kind in REVERSIBLE and entry.how != "wire":
+            self._reversible.append(entry)
         if entry.kind in ("paused", "resumed"):
             self._paused = entry.kind == "paused"
         elif entry.kind == "finished":
@@ -129,20 +143,16 @@ class Run:
         verdicts = fold.judged(current)
         complete = current is None
         clean = complete and not any(v.code in BAD and not v.answered for v in verdicts)
-        hanging = fold.hanging()
-        undoable = (
-            e.id
-            for e in self._live
-            if e.kind in (*ANSWERS, "loosened", "replaced") and e.how != "wire"
-            and not (e.pull in order and order[e.pull][1].id in hanging)
-        )  # fmt: skip
+        hanging = fold.hanging(self._conditional)
+        undoable = (e.id for e in self._reversible if not (e.pull in order and order[e.pull][1].id in hanging))
+        self._refresh(current)
         return RunState(
             seq=self.entries[-1].seq if self.entries else 0,
             next=following,
             doing=self._doing(current, following),
-            pulls=tuple(PullState(p.id, fold.status(one, p), fold.outcomes.get(p.id)) for _, one, p in order.values()),
+            pulls=tuple(self._pulls),
             values=dict(fold.values),
-            passes=tuple(fold.pass_state(one, current) for one in self.plan.passes),
+            passes=tuple(self._passes),
             verdicts=verdicts,
             complete=complete,
             clean=clean,
@@ -152,9 +162,28 @@ class Run:
             reasons=self._reasons,
             standing="do not move" if self._outcome == "good" and not clean else self._outcome,
             signed_by=tuple(self._signed),
-            live=tuple(e.id for e in self._live),
+            live=tuple(self._live_ids),
             undoable=tuple(undoable) if self._outcome is None else (),
         )
+
+    def _refresh(self, current: Pass | None) -> None:
+        """Bring the pulls and passes up to date: those that changed, and those that hang on others."""
+        fold, order, passes = self._fold, self._order, self.plan.passes
+        if not self._pulls:
+            changed: Iterable[str] = order
+            self._pulls = [PullState("", "open")] * len(order)
+            self._passes = [PassState("", "ahead", 0, 0)] * len(passes)
+        else:
+            changed = {*fold.changed, *(row[2].id for row in self._conditional)}
+        now = None if current is None else next(n for n in range(fold.first[0], len(passes)) if passes[n] is current)
+        touched = {self._pass_of[pull_id] for pull_id in changed} | self._hinges | {n for n in (self._current, now) if n is not None}
+        for pull_id in changed:
+            index, one, pull = order[pull_id]
+            self._pulls[index] = PullState(pull_id, fold.status(one, pull), fold.outcomes.get(pull_id))
+        for n in touched:
+            self._passes[n] = fold.pass_state(passes[n], current)
+        self._current = now
+        fold.changed.clear()
 
     def _doing(self, current: Pass | None, following: tuple[str, ...]) -> Doing:
         if current is None or not following:

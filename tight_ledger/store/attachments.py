@@ -1,6 +1,7 @@
 """Papers and photos."""
 
 import hashlib
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
@@ -33,6 +34,14 @@ async def add(connection: AsyncConnection, one: Attachment, at: datetime) -> Non
     if (await connection.execute(select(attachments.c.id).where(attachments.c.id == one.id))).first() is None:
         values = {"id": one.id, "digest": one.digest, "name": one.name, "media_type": one.media_type, "at": moment(at)}
         await connection.execute(insert(attachments).values(**values, content=one.content))
+
+
+async def contents(connection: AsyncConnection, wanted: Collection[UUID]) -> dict[UUID, bytes]:
+    """The content of those that are kept."""
+    if not wanted:
+        return {}
+    query = select(attachments.c.id, attachments.c.content).where(attachments.c.id.in_(wanted))
+    return {row.id: bytes(row.content) for row in await connection.execute(query)}
 
 
 async def find(connection: AsyncConnection, wanted: UUID) -> Attachment:

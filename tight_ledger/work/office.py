@@ -20,6 +20,7 @@ from tight_ledger.store.database import Database
 from tight_ledger.store.files import Shop
 from tight_ledger.store.ledger import Appender
 from tight_ledger.store.runs import RunRow
+from tight_ledger.work.listening import Line
 
 if TYPE_CHECKING:
     from tight_ledger.work.importing import Import
@@ -86,6 +87,7 @@ class Office:
     remembered: OrderedDict[UUID, Remembered] = field(default_factory=OrderedDict)
     imports: "OrderedDict[UUID, Import]" = field(default_factory=OrderedDict)
     known: finding.Catalogue = field(default_factory=finding.Catalogue)
+    line: Line = field(default_factory=Line)
 
     def __post_init__(self) -> None:
         self.appender = Appender(self.database)

@@ -165,6 +165,7 @@ async def _append(office: Office, run: Remembered, entry_id: UUID, build: ledger
         run.add([entry])
     elif entry.seq > run.seq:
         await office.run(run.row.id)
+    office.line.changed(run.row.id)
     return _accepted(stored, entry)
 
 

@@ -8,6 +8,8 @@ type Props = {
   after?: string | undefined;
   chosen?: string | null;
   onChoose?: (label: string) => void;
+  /** Of the nut that is turned by an angle now: how far it is to go, and how far it has gone. */
+  angle?: { aim: number; done: number } | null;
   /** By label, the place in the order, drawn beside the nut. */
   turns?: Readonly<Record<string, number>>;
 };
@@ -43,6 +45,46 @@ function TurnArrow({ radius, clockwise }: { radius: number; clockwise: boolean }
       <g transform={`translate(${end.x} ${end.y}) rotate(${turn})`}>
         <path d={`M ${-head * flip} ${-head * 0.75} L 0 0 L ${-head * flip} ${head * 0.75}`} />
       </g>
+    </g>
+  );
+}
+
+/** Start and target as a mechanic paints them on nut and plate, and the way that is done between them. */
+function AngleMarks({
+  radius,
+  aim,
+  done,
+  clockwise,
+}: {
+  radius: number;
+  aim: number;
+  done: number;
+  clockwise: boolean;
+}) {
+  const r = radius * 1.32;
+  const flip = clockwise ? 1 : -1;
+  const at = (deg: number, far: number) => {
+    const turn = (deg * flip * Math.PI) / 180;
+    return `${(far * Math.sin(turn)).toFixed(2)} ${(-far * Math.cos(turn)).toFixed(2)}`;
+  };
+  const arc = (to: number) => {
+    const whole = Math.min(to, 359);
+    return `M ${at(0, r)} A ${r} ${r} 0 ${whole > 180 ? 1 : 0} ${clockwise ? 1 : 0} ${at(whole, r)}`;
+  };
+  return (
+    <g className="fill-none" aria-hidden="true">
+      <path d={arc(aim)} className="stroke-primary/30" strokeWidth={radius * 0.2} />
+      {done > 0 && <path d={arc(done)} className="stroke-primary" strokeWidth={radius * 0.2} />}
+      <path
+        d={`M ${at(0, radius * 0.9)} L ${at(0, radius * 1.7)}`}
+        className="stroke-base-content"
+        strokeWidth={radius * 0.12}
+      />
+      <path
+        d={`M ${at(aim, radius * 1.05)} L ${at(aim, radius * 1.8)}`}
+        className="stroke-success"
+        strokeWidth={radius * 0.22}
+      />
     </g>
   );
 }
@@ -139,6 +181,7 @@ export function FastenerMap({
   chosen = null,
   onChoose,
   turns,
+  angle = null,
 }: Props) {
   const across = Math.max(...layout.fasteners.map((f) => Math.hypot(f.x_mm, f.y_mm)), 30);
   const radius = Math.min(spacing(layout.fasteners) * 0.34, across * 0.2);
@@ -188,7 +231,8 @@ export function FastenerMap({
                   turn={turns?.[f.label]}
                 />
               </g>
-              {next && fasteners.length > 0 && <TurnArrow radius={radius * 1.15} clockwise={clockwise} />}
+              {next && angle && <AngleMarks radius={radius * 1.15} {...angle} clockwise={clockwise} />}
+              {next && !angle && fasteners.length > 0 && <TurnArrow radius={radius * 1.15} clockwise={clockwise} />}
             </>
           );
           const place = `translate(${f.x_mm} ${-f.y_mm})`;

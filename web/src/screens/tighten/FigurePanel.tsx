@@ -41,7 +41,7 @@ export function FigurePanel({ now, label, out, rung, onRung }: Props) {
   return (
     <section aria-label="now" className="flex flex-col justify-center">
       <p className="text-base-content/80 text-xl">
-        {prompt.stage}
+        {prompt.ask !== "measure" && prompt.stage}
         {prompt.say && `, ${prompt.say}`}
       </p>
       <Figure prompt={prompt} />

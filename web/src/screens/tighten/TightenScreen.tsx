@@ -89,6 +89,9 @@ function Tighten({ sheet, now, people }: Props) {
               fasteners={now.fasteners}
               clockwise={(sheet.hand === "right") !== (prompt.ask === "loosen")}
               after={prompt.upcoming[0]}
+              angle={
+                prompt.angle ? { aim: prompt.degrees_done + prompt.degrees_left, done: prompt.degrees_done } : null
+              }
               chosen={chosen}
               onChoose={(nut) => setChosen(nut === prompt.fastener ? null : nut)}
             />

@@ -1,0 +1,206 @@
+"""The line: wrenches that speak, screens that look on, a simulated wrench to try it with."""
+
+import asyncio
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager, suppress
+from uuid import UUID
+
+from fastapi import APIRouter, WebSocket, WebSocketDisconnect
+from pydantic import ValidationError
+
+from tight_ledger.api.desk import COOKIE, SignedIn, TheOffice
+from tight_ledger.core.base import Fault, Model
+from tight_ledger.core.quantities import Band
+from tight_ledger.devices.protocol import FROM_WRENCH, Ack, Hello, Live, Paired, Refused, Target, Told, Trouble
+from tight_ledger.devices.trial import Act, Trial
+from tight_ledger.work import curves, line
+from tight_ledger.work.curves import Curve
+from tight_ledger.work.listening import Pairing
+from tight_ledger.work.office import Office
+from tight_ledger.work.signing_in import who
+
+router = APIRouter(prefix="/api", tags=["line"])
+LEAST_GAP_S = 0.09
+"""Live figures go on at most about ten times a second."""
+
+
+class Code(Model):
+    """What a wrench is told, to speak for a run."""
+
+    code: str
+
+
+@router.post("/runs/{run_id}/line", operation_id="pair_wrench", status_code=201)
+async def pair_wrench(run_id: UUID, office: TheOffice, actor: SignedIn) -> Code:
+    """A code for a wrench to speak for this run."""
+    return Code(code=await line.pair(office, actor, run_id))
+
+
+@router.get("/runs/{run_id}/curves", operation_id="read_curves")
+async def read_curves(run_id: UUID, office: TheOffice, actor: SignedIn) -> tuple[Curve, ...]:
+    """Torque over angle, pull by pull, where a wrench told it."""
+    return await curves.of_run(office, run_id)
+
+
+def target_of(run: line.Next | None) -> Target:
+    """What a run asks of a wrench, as the protocol says it."""
+    if run is None:
+        return Target(kind="none")
+    one, pull = run.one, run.pull
+    band: Band | None = pull.rungs[0].band if pull.rungs else pull.band
+    if one.kind == "angle":
+        return Target(kind="angle", pull=pull.id, fastener=pull.fastener, angle_deg=run.degrees_left, yields=pull.yields, say=one.say)
+    aim = None if pull.setting is None else pull.at_fastener(pull.setting.torque_nm)
+    limits = {"low_nm": band.low, "high_nm": band.high} if band is not None else {}
+    kind = "check" if one.kind == "check" else "torque"
+    return Target(kind=kind, pull=pull.id, fastener=pull.fastener, torque_nm=aim, say=one.say, yields=pull.yields, **limits)
+
+
+@asynccontextmanager
+async def _waiting(office: Office, run: UUID) -> AsyncIterator[asyncio.Event]:
+    event = asyncio.Event()
+    event.set()
+    office.line.waiting.setdefault(run, set()).add(event)
+    try:
+        yield event
+    finally:
+        office.line.waiting[run].discard(event)
+
+
+async def _tell_targets(socket: WebSocket, office: Office, run: UUID, event: asyncio.Event) -> None:
+    """What comes next, whenever that changes."""
+    last = ""
+    while True:
+        await event.wait()
+        event.clear()
+        text = target_of(line.next_pull(await office.run(run))).model_dump_json()
+        if text != last:
+            await socket.send_text(text)
+            last = text
+
+
+@router.websocket("/line")
+async def wrench_speaks(socket: WebSocket) -> None:
+    """A wrench, by the device protocol."""
+    await socket.accept()
+    office: Office = socket.app.state.office
+    with suppress(WebSocketDisconnect):
+        pairing = await _hello(socket, office)
+        if pairing is None:
+            return
+        async with _waiting(office, pairing.run) as event:
+            telling = asyncio.create_task(_tell_targets(socket, office, pairing.run, event))
+            try:
+                await _listen(socket, office, pairing)
+            finally:
+                telling.cancel()
+
+
+async def _hello(socket: WebSocket, office: Office) -> Pairing | None:
+    """The code, or why not."""
+    try:
+        said = FROM_WRENCH.validate_json(await socket.receive_text())
+        if not isinstance(said, Hello):
+            raise ValueError("the first message is hello")
+        pairing = line.paired(office, said.code)
+    except (Fault, ValidationError, ValueError) as error:
+        fault = error.fault if isinstance(error, Fault) else "The first message is hello, with the code and version 1."
+        await socket.send_text(Refused(fault=fault).model_dump_json())
+        await socket.close()
+        return None
+    await socket.send_text(Paired(run=pairing.run).model_dump_json())
+    return pairing
+
+
+async def _listen(socket: WebSocket, office: Office, pairing: Pairing) -> None:
+    clock, shown = asyncio.get_running_loop(), 0.0
+    while True:
+        try:
+            said = FROM_WRENCH.validate_json(await socket.receive_text())
+        except ValidationError:
+            await socket.send_text(Refused(fault="This is no message of version 1.").model_dump_json())
+            continue
+        if isinstance(said, Live):
+            if clock.time() - shown >= LEAST_GAP_S:
+                shown = clock.time()
+                office.line.tell(pairing.run, said.model_dump())
+        elif isinstance(said, Told):
+            await _told(socket, office, pairing, said)
+        elif isinstance(said, Trouble):
+            office.line.tell(pairing.run, said.model_dump())
+
+
+async def _told(socket: WebSocket, office: Office, pairing: Pairing, said: Told) -> None:
+    try:
+        await line.told(office, pairing, line.Told(said.id, said.at, said.torque_nm, said.angle_deg, said.curve))
+    except Fault as fault:
+        await socket.send_text(Refused(id=said.id, fault=fault.fault).model_dump_json())
+    else:
+        await socket.send_text(Ack(id=said.id).model_dump_json())
+
+
+@router.websocket("/runs/{run_id}/trial")
+async def trial_wrench(socket: WebSocket, run_id: UUID) -> None:
+    """A simulated wrench, held by a key in the browser."""
+    office: Office = socket.app.state.office
+    try:
+        actor = await who(office, socket.cookies.get(COOKIE, ""))
+    except Fault:
+        await socket.close(code=4403)
+        return
+    await socket.accept()
+    pairing = Pairing(run_id, actor, office.now())
+
+    async def tell(said: Live | Told | Trouble) -> None:
+        if isinstance(said, Told):
+            await _told(socket, office, pairing, said)
+        else:
+            office.line.tell(run_id, said.model_dump())
+
+    trial = Trial(tell)
+
+    async def follow(event: asyncio.Event) -> None:
+        while True:
+            await event.wait()
+            event.clear()
+            trial.target = target_of(line.next_pull(await office.run(run_id)))
+
+    async with _waiting(office, run_id) as event:
+        following = asyncio.create_task(follow(event))
+        try:
+            with suppress(WebSocketDisconnect):
+                while True:
+                    await trial.act(Act.model_validate_json(await socket.receive_text()))
+        finally:
+            trial.stop()
+            following.cancel()
+
+
+@router.websocket("/runs/{run_id}/watch")
+async def watch_run(socket: WebSocket, run_id: UUID) -> None:
+    """A screen that looks on: told when something was recorded, and what a wrench shows."""
+    office: Office = socket.app.state.office
+    try:
+        await who(office, socket.cookies.get(COOKIE, ""))
+    except Fault:
+        await socket.close(code=4403)
+        return
+    await socket.accept()
+    queue: asyncio.Queue[str] = asyncio.Queue()
+    office.line.looking.setdefault(run_id, set()).add(queue)
+    gone = asyncio.create_task(socket.receive_text())
+    try:
+        while not gone.done():
+            coming = asyncio.create_task(queue.get())
+            await asyncio.wait({coming, gone}, return_when=asyncio.FIRST_COMPLETED)
+            if coming.done():
+                await socket.send_text(coming.result())
+            else:
+                coming.cancel()
+    except (WebSocketDisconnect, RuntimeError):
+        pass
+    finally:
+        gone.cancel()
+        with suppress(WebSocketDisconnect, asyncio.CancelledError):
+            await gone
+        office.line.looking[run_id].discard(queue)

@@ -1,0 +1,79 @@
+"""Compiling a plan, replaying a run, one entry more: each beside building the same number of plain objects."""
+
+import statistics
+import time
+from collections.abc import Callable
+from datetime import UTC, datetime, timedelta
+from typing import Any
+from uuid import UUID
+
+from tight_ledger.core.applicability import Applies
+from tight_ledger.core.compiling import compile_plan
+from tight_ledger.core.entries import Entry
+from tight_ledger.core.patterns import bolt_circle
+from tight_ledger.core.plans import Plan, Policy, Tooling
+from tight_ledger.core.quantities import parse_torque
+from tight_ledger.core.runs import Run, replay
+from tight_ledger.core.sanity import ANY_WRENCH
+from tight_ledger.core.specs import Proof, Source, Spec
+from tight_ledger.core.steps import Torque
+
+ROUNDS = 25
+
+
+def _spec(count: int, passes: int) -> Spec:
+    steps = tuple(Torque(id=f"s{n}", kind="torque", share=(n + 1) / passes) for n in range(passes))
+    return Spec(
+        id=UUID(int=7), title="many", joint="cover", applies_to=(Applies(maker="a", model="b"),),
+        finals={"bolt": parse_torque("95–105 N·m")},
+        proof=Proof(ask="?", options=("1", "2"), answer="1"), layout=bolt_circle(count=count, diameter_mm=900, kind="bolt", thread="M12"),
+        procedures={"tighten": steps}, source=Source(document="bench"), final_check="never",
+    )  # fmt: skip
+
+
+def _plan(count: int, passes: int) -> Plan:
+    return compile_plan(_spec(count, passes), "tighten", (Tooling(wrench=ANY_WRENCH),), Policy())
+
+
+def _entries(plan: Plan) -> list[Entry]:
+    start, person = datetime(2026, 1, 1, tzinfo=UTC), UUID(int=1)
+    pulls = [pull for one in plan.passes for pull in one.pulls]
+    return [
+        Entry(
+            id=UUID(int=n + 100), kind="pulled", by=person, recorded_by=person, device=person, at_device=start + timedelta(seconds=5 * n),
+            at_server=start, run=person, seq=n + 1, pull=pull.id, fastener=pull.fastener, how="click",
+        )
+        for n, pull in enumerate(pulls)
+    ]  # fmt: skip
+
+
+def _median_ms(work: Callable[[], object]) -> float:
+    took = []
+    for _ in range(ROUNDS):
+        started = time.perf_counter()
+        work()
+        took.append((time.perf_counter() - started) * 1e3)
+    return statistics.median(took)
+
+
+def run() -> dict[str, Any]:
+    """Milliseconds, medians of 25."""
+    spec, plan = _spec(20, 4), _plan(60, 6)
+    entries = _entries(plan)
+    tooling = (Tooling(wrench=ANY_WRENCH),)
+    plain = _median_ms(lambda: [{"id": n, "kind": "pulled", "pull": str(n)} for n in range(len(entries))])
+    more = []
+    played = Run(plan, Policy())
+    played.add(entries[:-ROUNDS])
+    played.state()
+    for entry in entries[-ROUNDS:]:
+        started = time.perf_counter()
+        played.add([entry])
+        played.state()
+        more.append((time.perf_counter() - started) * 1e3)
+    replayed = _median_ms(lambda: replay(plan, entries, Policy()))
+    return {
+        "compile_20_by_4_ms": round(_median_ms(lambda: compile_plan(spec, "tighten", tooling, Policy())), 2),
+        "replay_60_by_6_ms": round(replayed, 2), "one_entry_more_ms": round(statistics.median(more), 3),
+        "as_many_plain_objects_ms": round(plain, 3), "replay_over_plain": round(replayed / plain, 1),
+    }  # fmt: skip

@@ -1,0 +1,1 @@
+"""The device protocol, and stand-ins for outside instruments that speak it."""

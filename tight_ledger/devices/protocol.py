@@ -1,0 +1,93 @@
+"""The device protocol, version 1: JSON over a WebSocket, one message a frame. See docs/devices.md.
+
+A wrench says hello with the code that the run's screen shows, is told what to pull, tells live figures while it is
+held, and after each pull tells it whole, with an id of its own. What was not acknowledged it sends again.
+"""
+
+from datetime import datetime
+from typing import Annotated, Literal
+from uuid import UUID
+
+from pydantic import Field, TypeAdapter
+
+from tight_ledger.core.base import Model
+
+VERSION: Literal[1] = 1
+MOST_POINTS = 2_000
+
+
+class Hello(Model):
+    """From the wrench: who it is, and the code."""
+
+    type: Literal["hello"]
+    v: Literal[1]
+    code: str = Field(min_length=4, max_length=12)
+    name: str = Field(default="", max_length=80)
+
+
+class Live(Model):
+    """From the wrench, at most ten times a second."""
+
+    type: Literal["live"]
+    torque_nm: float = Field(ge=0, le=1e5)
+    angle_deg: float = Field(ge=-3_600, le=36_000)
+
+
+class Told(Model):
+    """From the wrench: a pull is over. `at` is by its own clock."""
+
+    type: Literal["pulled"]
+    id: UUID
+    at: datetime
+    torque_nm: float = Field(ge=0, le=1e5)
+    angle_deg: float = Field(ge=0, le=36_000)
+    curve: tuple[tuple[float, float], ...] = Field(default=(), max_length=MOST_POINTS)
+
+
+class Trouble(Model):
+    """From the wrench: its battery is low, it is out of range of its own, it was overloaded."""
+
+    type: Literal["trouble"]
+    what: Literal["battery", "overload", "out of range"]
+
+
+FromWrench = Annotated[Hello | Live | Told | Trouble, Field(discriminator="type")]
+FROM_WRENCH: TypeAdapter[FromWrench] = TypeAdapter(FromWrench)
+
+
+class Target(Model):
+    """To the wrench: what the run asks for now; nothing to pull if kind is none."""
+
+    type: Literal["target"] = "target"
+    kind: Literal["torque", "angle", "check", "none"]
+    pull: str | None = None
+    fastener: str | None = None
+    torque_nm: float | None = None
+    low_nm: float | None = None
+    high_nm: float | None = None
+    angle_deg: float | None = None
+    yields: bool = False
+    say: str = ""
+
+
+class Paired(Model):
+    """To the wrench: the code was right."""
+
+    type: Literal["paired"] = "paired"
+    v: Literal[1] = VERSION
+    run: UUID
+
+
+class Ack(Model):
+    """To the wrench: this pull is in the ledger; forget it."""
+
+    type: Literal["ack"] = "ack"
+    id: UUID
+
+
+class Refused(Model):
+    """To the wrench: why not."""
+
+    type: Literal["refused"] = "refused"
+    id: UUID | None = None
+    fault: str

@@ -1,0 +1,43 @@
+"""Torque over angle, pull by pull, and which of a joint's fasteners is the odd one."""
+
+import json
+from uuid import UUID
+
+from tight_ledger.core.base import Model
+from tight_ledger.core.entries import TIGHTENING
+from tight_ledger.core.prompts import stage_words
+from tight_ledger.store import attachments
+from tight_ledger.work.line import curve_id
+from tight_ledger.work.office import Office
+
+
+class Curve(Model):
+    """One pull's curve: [degrees, N·m] at the wrench."""
+
+    entry: UUID
+    pull: str
+    pass_id: str
+    stage: str
+    fastener: str
+    points: tuple[tuple[float, float], ...]
+
+
+async def of_run(office: Office, run_id: UUID) -> tuple[Curve, ...]:
+    """The curves of a run's pulls that count, by time.
+
+    Raises:
+        NotOnFile: no run has this id.
+    """
+    run = await office.run(run_id)
+    passes = {pull.id: one.id for one in run.started.plan.passes for pull in one.pulls}
+    words = stage_words(run.started.plan)
+    told = [e for e in run.entries if e.kind in TIGHTENING and e.curve is not None and e.pull in passes and e.id in run.state.live]
+    kept = await office.database.run(lambda connection: attachments.contents(connection, [curve_id(entry.id) for entry in told]))
+    return tuple(
+        Curve(
+            entry=entry.id, pull=entry.pull or "", pass_id=passes[entry.pull or ""], stage=words[passes[entry.pull or ""]],
+            fastener=entry.fastener or "", points=json.loads(kept[curve_id(entry.id)]),
+        )
+        for entry in told
+        if curve_id(entry.id) in kept
+    )  # fmt: skip

@@ -1,0 +1,129 @@
+"""A wrench on the line: paired with a run by a code; what it tells becomes entries; who looks on sees it live."""
+
+import json
+import secrets
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+from uuid import UUID, uuid5
+
+from tight_ledger.core.base import NotOnFile
+from tight_ledger.core.entries import Report
+from tight_ledger.core.plans import Pass, Pull
+from tight_ledger.core.quantities import Reading, TorqueUnit, from_nm
+from tight_ledger.store import attachments
+from tight_ledger.store.attachments import Attachment
+from tight_ledger.work import recording
+from tight_ledger.work.listening import Pairing
+from tight_ledger.work.office import Actor, Office, Remembered
+
+CODE_LASTS = timedelta(hours=14)
+MOVED_DEG = 2.0
+"""A nut that turns further than this in a check has turned. Common practice, no source."""
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """A pull as a wrench tells it."""
+
+    id: UUID
+    at: datetime
+    torque_nm: float
+    angle_deg: float
+    curve: Sequence[tuple[float, float]] = ()
+
+
+async def pair(office: Office, actor: Actor, run_id: UUID) -> str:
+    """A code for a wrench to speak for this run, in this person's name.
+
+    Raises:
+        NotOnFile: no run has this id.
+    """
+    await office.run(run_id)
+    now, line = office.now(), office.line
+    line.pairings = {code: one for code, one in line.pairings.items() if one.until > now and one.run != run_id}
+    code = next(code for code in iter(lambda: f"{secrets.randbelow(1_000_000):06d}", "") if code not in line.pairings)
+    line.pairings[code] = Pairing(run_id, actor, now + CODE_LASTS)
+    return code
+
+
+def paired(office: Office, code: str) -> Pairing:
+    """The run of a code.
+
+    Raises:
+        NotOnFile: no such code, or it is too old.
+    """
+    found = office.line.pairings.get(code)
+    if found is None or found.until <= office.now():
+        raise NotOnFile("code", "No run waits for this code.", "Ask the run's screen for a new one.")
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class Next:
+    """What a run asks of a wrench."""
+
+    one: Pass
+    pull: Pull
+    degrees_left: float
+
+
+def next_pull(run: Remembered) -> Next | None:
+    """The pull that a wrench can make now; None while the run asks for something else."""
+    state = run.state
+    if state.outcome is not None or not state.next:
+        return None
+    for one in run.started.plan.passes:
+        for pull in one.pulls:
+            if pull.id == state.next[0]:
+                if one.kind not in ("torque", "angle", "check"):
+                    return None
+                band = pull.band
+                aim = 0.0 if band is None else band.target if band.target is not None else (band.low + band.high) / 2
+                return Next(one, pull, max(aim - state.doing.degrees, 0.0) + pull.windup_deg)
+    return None
+
+
+async def told(office: Office, pairing: Pairing, message: Told) -> None:
+    """A pull becomes an entry; the same id twice is once. One that nobody asked for is kept as a note.
+
+    Raises:
+        Invalid: what recording refuses.
+    """
+    run = await office.run(pairing.run)
+    if any(entry.id == message.id for entry in run.entries):
+        return
+    wanted = next_pull(run)
+    unit: TorqueUnit = run.started.tooling[wanted.pull.tooling].wrench.unit if wanted is not None and run.started.tooling else "N·m"
+    torque = Reading(figure=round(from_nm(message.torque_nm, unit), 2), unit=unit)
+    angle = Reading(figure=round(message.angle_deg, 1), unit="°")
+    common: dict[str, Any] = {"id": message.id, "by": pairing.actor.person.id, "at_device": message.at, "how": "wire"}
+    if message.curve:
+        common["curve"] = await _keep_curve(office, message)
+    if wanted is None:
+        common |= {"kind": "noted", "text": f"A pull that was not asked for: {torque.figure:g} {torque.unit}, {angle.figure:g}°."}
+    else:
+        common |= {"pull": wanted.pull.id, "fastener": wanted.pull.fastener}
+        common |= {"tools": (wanted.pull.tool,)} if wanted.pull.tool is not None else {}
+        if wanted.one.kind == "angle":
+            common |= {"kind": "pulled", "reading": angle, "counts": "swing", "end_torque": torque}
+        elif wanted.one.kind == "check":
+            common |= {"kind": "checked", "reading": torque, "turned": angle, "moved": message.angle_deg > MOVED_DEG}
+        else:
+            common |= {"kind": "pulled", "reading": torque, "turned": angle}
+    await recording.record(office, pairing.actor, pairing.run, Report.model_validate(common))
+    office.line.tell(pairing.run, {"type": "pulled", "torque_nm": message.torque_nm, "angle_deg": message.angle_deg})
+
+
+async def _keep_curve(office: Office, message: Told) -> str:
+    """The curve beside the ledger, under an id that follows from the pull's; its digest goes into the entry."""
+    content = json.dumps([[round(a, 2), round(t, 2)] for a, t in message.curve], separators=(",", ":")).encode()
+    one = Attachment(curve_id(message.id), f"{message.id}.json", "application/json", content)
+    await office.database.run(lambda connection: attachments.add(connection, one, office.now()))
+    return one.digest
+
+
+def curve_id(entry_id: UUID) -> UUID:
+    """Where the curve of an entry is kept."""
+    return uuid5(entry_id, "curve")
