@@ -1,11 +1,14 @@
 """Every way of tightening on the one screen: joints of the demo, each from its first task to its card."""
 
 import re
+import subprocess
+import sys
 from uuid import uuid4
 
 import pytest
 from playwright.sync_api import expect
 
+from tests.shop import ROOT
 from tight_ledger.demo.load import demo_id, specs
 
 KEYS = {
@@ -156,3 +159,43 @@ def test_degrees_are_typed_swing_by_swing_and_what_is_left_stands_large(tablet, 
             expect(page.get_by_test_id("figure")).to_have_text(left)
     tablet.sees("Done, but not good.")
     tablet.sees("1: turned too far into yield")
+
+
+def test_a_head_by_the_wrench_on_the_line_and_no_tap(tablet, tam):
+    """The screen goes on by itself, shows what the wrench shows, and ends with the curves on the card."""
+    run = begin(tam, "Aldermoor Lapwing", "Cylinder head", "10", [("engine", "AL4")])
+    tam.go_on(run, until=next(one["id"] for one in tam.now(run)["passes"] if not one["task"]) + ":3")
+    page = tablet.sign_in().open(f"/runs/{run}").page
+    tablet.tap("Wrench on the line")
+    tablet.tap("Pair a wrench")
+    expect(page.get_by_text("Tell the wrench:")).to_be_visible()
+    code = page.get_by_text("Tell the wrench:").locator("b").inner_text()
+    address = str(tam.http.base_url).rstrip("/")
+    made = subprocess.Popen([sys.executable, "-m", "tight_ledger.cli", "wrench", code, "--address", address, "--manner", "fast"], cwd=ROOT)
+    expect(page.get_by_role("region", name="live")).to_be_visible()
+    expect(page.get_by_text("All done.")).to_be_visible(timeout=120_000)
+    assert made.wait(30) == 0
+    tablet.tap("Finish")
+    tablet.tap("Good: end it")
+    expect(page.get_by_role("img", name="angle 2 of 2: 10 curves")).to_be_visible()
+    assert tablet.violations() == []
+
+
+def test_a_wrench_in_the_browser_is_held_and_let_go(tablet, tam):
+    run = begin(tam, "Fennick Causeway 12", "Flywheel", "8")
+    tam.go_on(run, until=next(one["id"] for one in tam.now(run)["passes"] if not one["task"]) + ":1")
+    before = tam.now(run)["seq"]
+    page = tablet.sign_in().open(f"/runs/{run}").page
+    tablet.tap("Wrench on the line")
+    key = tablet.button("Hold to pull")
+    key.scroll_into_view_if_needed()
+    box = key.bounding_box()
+    page.mouse.move(box["x"] + 30, box["y"] + 30)
+    page.mouse.down()
+    expect(page.get_by_role("region", name="live")).to_be_visible()
+    page.wait_for_timeout(400)
+    page.mouse.up()
+    expect(page.get_by_test_id("seq")).to_have_attribute("data-seq", str(before + 1))
+    tablet.sees("below the band")
+    tablet.tap("Battery low")
+    tablet.sees("The wrench says: battery")

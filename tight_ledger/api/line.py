@@ -14,14 +14,14 @@ from tight_ledger.core.quantities import Band
 from tight_ledger.devices.protocol import FROM_WRENCH, Ack, Hello, Live, Paired, Refused, Target, Told, Trouble
 from tight_ledger.devices.trial import Act, Trial
 from tight_ledger.work import curves, line
-from tight_ledger.work.curves import Curve
+from tight_ledger.work.curves import Curves
 from tight_ledger.work.listening import Pairing
 from tight_ledger.work.office import Office
 from tight_ledger.work.signing_in import who
 
 router = APIRouter(prefix="/api", tags=["line"])
-LEAST_GAP_S = 0.09
-"""Live figures go on at most about ten times a second."""
+LEAST_GAP_S = 0.05
+"""Live figures that come faster than twenty times a second are thinned."""
 
 
 class Code(Model):
@@ -37,8 +37,8 @@ async def pair_wrench(run_id: UUID, office: TheOffice, actor: SignedIn) -> Code:
 
 
 @router.get("/runs/{run_id}/curves", operation_id="read_curves")
-async def read_curves(run_id: UUID, office: TheOffice, actor: SignedIn) -> tuple[Curve, ...]:
-    """Torque over angle, pull by pull, where a wrench told it."""
+async def read_curves(run_id: UUID, office: TheOffice, actor: SignedIn) -> Curves:
+    """Torque over angle, pull by pull, where a wrench told it; and which fastener stands out."""
     return await curves.of_run(office, run_id)
 
 
@@ -123,7 +123,7 @@ async def _listen(socket: WebSocket, office: Office, pairing: Pairing) -> None:
         if isinstance(said, Live):
             if clock.time() - shown >= LEAST_GAP_S:
                 shown = clock.time()
-                office.line.tell(pairing.run, said.model_dump())
+                line.live(office, pairing.run, said.torque_nm, said.angle_deg)
         elif isinstance(said, Told):
             await _told(socket, office, pairing, said)
         elif isinstance(said, Trouble):
@@ -154,6 +154,8 @@ async def trial_wrench(socket: WebSocket, run_id: UUID) -> None:
     async def tell(said: Live | Told | Trouble) -> None:
         if isinstance(said, Told):
             await _told(socket, office, pairing, said)
+        elif isinstance(said, Live):
+            line.live(office, run_id, said.torque_nm, said.angle_deg)
         else:
             office.line.tell(run_id, said.model_dump())
 

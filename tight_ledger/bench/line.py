@@ -19,7 +19,7 @@ from tight_ledger.devices.protocol import VERSION
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.server import HOST, free_port
 
-LIVE_FOR_S, LIVE_EVERY_S = 0.6, 0.1
+LIVE_FOR_S, LIVE_EVERY_S = 2.0, 0.1
 CURVE = tuple((float(n), n * 6.5) for n in range(90))
 
 

@@ -6,24 +6,34 @@ from uuid import UUID
 from tight_ledger.core.base import Model
 from tight_ledger.core.entries import TIGHTENING
 from tight_ledger.core.prompts import stage_words
+from tight_ledger.core.scatter import Odd, findings
 from tight_ledger.store import attachments
 from tight_ledger.work.line import curve_id
 from tight_ledger.work.office import Office
 
 
 class Curve(Model):
-    """One pull's curve: [degrees, N·m] at the wrench."""
+    """One pull's curve, at the wrench."""
 
     entry: UUID
     pull: str
     pass_id: str
     stage: str
     fastener: str
-    points: tuple[tuple[float, float], ...]
+    degrees: tuple[float, ...]
+    torques_nm: tuple[float, ...]
+    """As many as degrees: what the wrench felt there."""
 
 
-async def of_run(office: Office, run_id: UUID) -> tuple[Curve, ...]:
-    """The curves of a run's pulls that count, by time.
+class Curves(Model):
+    """The curves of a run, and what stands out in it."""
+
+    curves: tuple[Curve, ...]
+    odd: tuple[Odd, ...]
+
+
+async def of_run(office: Office, run_id: UUID) -> Curves:
+    """The curves of a run's pulls that count, by time, and the fasteners that stand out.
 
     Raises:
         NotOnFile: no run has this id.
@@ -33,11 +43,14 @@ async def of_run(office: Office, run_id: UUID) -> tuple[Curve, ...]:
     words = stage_words(run.started.plan)
     told = [e for e in run.entries if e.kind in TIGHTENING and e.curve is not None and e.pull in passes and e.id in run.state.live]
     kept = await office.database.run(lambda connection: attachments.contents(connection, [curve_id(entry.id) for entry in told]))
-    return tuple(
+    found = tuple(
         Curve(
             entry=entry.id, pull=entry.pull or "", pass_id=passes[entry.pull or ""], stage=words[passes[entry.pull or ""]],
-            fastener=entry.fastener or "", points=json.loads(kept[curve_id(entry.id)]),
+            fastener=entry.fastener or "", degrees=degrees, torques_nm=torques,
         )
         for entry in told
         if curve_id(entry.id) in kept
+        for degrees, torques in (zip(*json.loads(kept[curve_id(entry.id)]), strict=True),)
     )  # fmt: skip
+    counting = [entry for entry in run.entries if entry.id in set(run.state.live)]
+    return Curves(curves=found, odd=findings(run.started.plan, counting))

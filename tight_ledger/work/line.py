@@ -85,6 +85,18 @@ def next_pull(run: Remembered) -> Next | None:
     return None
 
 
+def wrench_unit(run: Remembered, wanted: Next | None) -> TorqueUnit:
+    """The unit of the scale of the wrench in hand."""
+    return run.started.tooling[wanted.pull.tooling].wrench.unit if wanted is not None and run.started.tooling else "N·m"
+
+
+def live(office: Office, run_id: UUID, torque_nm: float, angle_deg: float) -> None:
+    """What a wrench shows while it is held, to everybody who looks on, in the unit of its own scale."""
+    run = office.remembered.get(run_id)
+    unit = wrench_unit(run, next_pull(run)) if run is not None else "N·m"
+    office.line.tell(run_id, {"type": "live", "torque": round(from_nm(torque_nm, unit), 2), "unit": unit, "angle_deg": angle_deg})
+
+
 async def told(office: Office, pairing: Pairing, message: Told) -> None:
     """A pull becomes an entry; the same id twice is once. One that nobody asked for is kept as a note.
 
@@ -95,7 +107,7 @@ async def told(office: Office, pairing: Pairing, message: Told) -> None:
     if any(entry.id == message.id for entry in run.entries):
         return
     wanted = next_pull(run)
-    unit: TorqueUnit = run.started.tooling[wanted.pull.tooling].wrench.unit if wanted is not None and run.started.tooling else "N·m"
+    unit = wrench_unit(run, wanted)
     torque = Reading(figure=round(from_nm(message.torque_nm, unit), 2), unit=unit)
     angle = Reading(figure=round(message.angle_deg, 1), unit="°")
     common: dict[str, Any] = {"id": message.id, "by": pairing.actor.person.id, "at_device": message.at, "how": "wire"}
@@ -113,7 +125,7 @@ async def told(office: Office, pairing: Pairing, message: Told) -> None:
         else:
             common |= {"kind": "pulled", "reading": torque, "turned": angle}
     await recording.record(office, pairing.actor, pairing.run, Report.model_validate(common))
-    office.line.tell(pairing.run, {"type": "pulled", "torque_nm": message.torque_nm, "angle_deg": message.angle_deg})
+    live(office, pairing.run, message.torque_nm, message.angle_deg)
 
 
 async def _keep_curve(office: Office, message: Told) -> str:

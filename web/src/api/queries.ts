@@ -169,6 +169,12 @@ export const entriesQuery = (id: string) =>
     queryFn: () => ask(api.GET("/api/runs/{run_id}/entries", run(id))),
   });
 
+export const curvesQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["run", id, "curves"],
+    queryFn: () => ask(api.GET("/api/runs/{run_id}/curves", run(id))),
+  });
+
 export const cardQuery = (id: string) =>
   queryOptions({
     queryKey: ["run", id, "card"],

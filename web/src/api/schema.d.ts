@@ -592,6 +592,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/curves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Curves
+         * @description Torque over angle, pull by pull, where a wrench told it; and which fastener stands out.
+         */
+        get: operations["read_curves"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/entries": {
         parameters: {
             query?: never;
@@ -630,6 +650,26 @@ export interface paths {
          * @description End a run: good, released by the lead, do not move, or abandoned.
          */
         post: operations["finish_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/line": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pair Wrench
+         * @description A code for a wrench to speak for this run.
+         */
+        post: operations["pair_wrench"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1818,6 +1858,14 @@ export interface components {
             value: string;
         };
         /**
+         * Code
+         * @description What a wrench is told, to speak for a run.
+         */
+        Code: {
+            /** Code */
+            code: string;
+        };
+        /**
          * Condition
          * @description Earlier step and the outcomes that satisfy it, per fastener or for the joint.
          */
@@ -1919,6 +1967,39 @@ export interface components {
              * @default
              */
             serial: string;
+        };
+        /**
+         * Curve
+         * @description One pull's curve, at the wrench.
+         */
+        Curve: {
+            /** Degrees */
+            degrees: number[];
+            /**
+             * Entry
+             * Format: uuid
+             */
+            entry: string;
+            /** Fastener */
+            fastener: string;
+            /** Pass Id */
+            pass_id: string;
+            /** Pull */
+            pull: string;
+            /** Stage */
+            stage: string;
+            /** Torques Nm */
+            torques_nm: number[];
+        };
+        /**
+         * Curves
+         * @description The curves of a run, and what stands out in it.
+         */
+        Curves: {
+            /** Curves */
+            curves: components["schemas"]["Curve"][];
+            /** Odd */
+            odd: components["schemas"]["Odd"][];
         };
         /**
          * Described
@@ -3333,6 +3414,22 @@ export interface components {
             standing: ("good" | "released" | "do not move" | "abandoned") | null;
             /** Verdicts */
             verdicts: components["schemas"]["VerdictLine"][];
+        };
+        /**
+         * Odd
+         * @description A fastener that stands out in a pass, what that usually means, and what to do.
+         */
+        Odd: {
+            /** Fastener */
+            fastener: string;
+            /** Means */
+            means: string;
+            /** Pass Id */
+            pass_id: string;
+            /** Then */
+            then: string;
+            /** What */
+            what: string;
         };
         /**
          * Offer
@@ -6516,6 +6613,37 @@ export interface operations {
             };
         };
     };
+    read_curves: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Curves"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_entries: {
         parameters: {
             query?: never;
@@ -6604,6 +6732,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Recorded"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pair_wrench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Code"];
                 };
             };
             /** @description Refused */

@@ -3,6 +3,7 @@ import { Flag, OctagonX, ShieldCheck } from "lucide-react";
 import { Link, useParams } from "react-router";
 import { api, ask, type Schemas } from "../../api/client";
 import { cardQuery } from "../../api/queries";
+import { CurvesPicture } from "../../parts/CurvesPicture";
 import { FastenerMap } from "../../parts/FastenerMap";
 import { Frame } from "../../parts/Frame";
 import { moment } from "../../parts/format";
@@ -48,6 +49,7 @@ export function CardScreen() {
           </div>
           <Facts card={card} />
           {standing === "do not move" && <Release card={card} />}
+          <CurvesPicture run={id} />
           <EntryList entries={card.entries} timeZone={card.time_zone} />
         </section>
         <aside className="flex flex-col gap-4">

@@ -2,14 +2,14 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import type { Recorder } from "./useRecorder";
 
-type Props = { now: Schemas["Now"]; recorder: Recorder; label: string | null; onType: () => void };
+type Props = { now: Schemas["Now"]; recorder: Recorder; label: string | null; onType: () => void; onLine: () => void };
 type Open = "undo" | "loosened" | null;
 
 const UNDO = ["pressed by mistake", "another nut", "the wrench slipped", "typed wrong"];
 const LOOSE = ["to look at it", "clicked without turning", "pulled too far", "new nut or stud"];
 
 /** What happens less often: a figure to type, a press to take back, a nut turned back. */
-export function OtherActs({ now, recorder, label, onType }: Props) {
+export function OtherActs({ now, recorder, label, onType, onLine }: Props) {
   const [open, setOpen] = useState<Open>(null);
   const last = now.last_undoable;
   const { prompt } = now;
@@ -71,6 +71,9 @@ export function OtherActs({ now, recorder, label, onType }: Props) {
             {prompt.ask === "angle" ? "Type degrees" : "Type a reading"}
           </button>
         )}
+        <button type="button" className="btn btn-ghost" onClick={onLine}>
+          Wrench on the line
+        </button>
         <button
           type="button"
           className={key("undo")}

@@ -11,11 +11,14 @@ import { ComingBack, wasHere } from "./ComingBack";
 import { FigurePanel } from "./FigurePanel";
 import { Finish } from "./Finish";
 import { inHand } from "./inHand";
+import { LinePanel } from "./LinePanel";
+import { LiveGauge } from "./LiveGauge";
 import { OtherActs } from "./OtherActs";
 import { PassBar } from "./PassBar";
 import { Checklist, PullKeys } from "./PullKeys";
 import { ReadingPad } from "./ReadingPad";
 import { TopStrip } from "./TopStrip";
+import { useLine } from "./useLine";
 import { useRecorder } from "./useRecorder";
 
 /** The run: what to pull now, on which nut, to which figure; one key. */
@@ -40,7 +43,10 @@ function Tighten({ sheet, now, people }: Props) {
   const [typed, setTyping] = useState(false);
   const [rung, setRung] = useState<string | null>(null);
   const recorder = useRecorder(sheet.run, by);
+  const { live, trouble } = useLine(sheet.run);
+  const [onLine, setOnLine] = useState(false);
   const { prompt } = now;
+  const unit = inHand(sheet, prompt)?.wrench.unit ?? "N·m";
   const typing = typed || (prompt.ask === "measure" && !back && !ending && recorder.question === null);
   const quiet = back || ending || typed || recorder.question !== null;
   // biome-ignore lint/correctness/useExhaustiveDependencies: a choice is for one pull
@@ -77,6 +83,8 @@ function Tighten({ sheet, now, people }: Props) {
       <main className="grid min-h-0 flex-1 grid-rows-[auto_1fr] gap-x-4 gap-y-2 p-3 landscape:grid-cols-[1fr_1fr] landscape:grid-rows-1">
         {task && !now.pulled_something ? (
           <Checklist now={now} recorder={recorder} />
+        ) : live && prompt.fastener ? (
+          <LiveGauge live={live} prompt={prompt} />
         ) : (
           <FigurePanel now={now} label={label} out={chosen !== null} rung={rung} onRung={setRung} />
         )}
@@ -101,9 +109,18 @@ function Tighten({ sheet, now, people }: Props) {
       <footer className="border-base-300 flex flex-col gap-2 border-t p-2">
         {back && <ComingBack sheet={sheet} now={now} recorder={recorder} onAnswered={() => setBack(false)} />}
         {ending && <Finish sheet={sheet} now={now} onBack={() => setEnding(false)} />}
-        <AskLine recorder={recorder} unit={inHand(sheet, prompt)?.wrench.unit ?? "N·m"} />
+        <AskLine recorder={recorder} unit={unit} />
         {!quiet && keys}
-        {!quiet && <OtherActs now={now} recorder={recorder} label={label} onType={() => setTyping(true)} />}
+        {onLine && <LinePanel run={sheet.run} trouble={trouble} />}
+        {!quiet && (
+          <OtherActs
+            now={now}
+            recorder={recorder}
+            label={label}
+            onType={() => setTyping(true)}
+            onLine={() => setOnLine(!onLine)}
+          />
+        )}
       </footer>
       <p aria-live="polite" className="sr-only">
         {prompt.fastener ? `next ${prompt.fastener}, ${prompt.stage}` : prompt.say}

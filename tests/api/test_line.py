@@ -1,0 +1,107 @@
+"""A wrench on the line: paired, told, telling; nothing twice and nothing lost."""
+
+import asyncio
+import json
+import threading
+from uuid import uuid4
+
+import pytest
+from websockets.sync.client import connect
+
+from tests.ui.test_every_way import begin
+from tight_ledger.core.base import Invalid
+from tight_ledger.devices.simulated import SimulatedWrench
+
+
+@pytest.fixture
+def head(tam):
+    """A head of ten, its tasks confirmed: from here on a wrench can do it."""
+    run = begin(tam, "Aldermoor Lapwing", "Cylinder head", "10", [("engine", "AL4")])
+    while tam.now(run)["prompt"]["ask"] == "confirm":
+        tam.record(run, "confirmed", pull=tam.now(run)["prompt"]["pull"])
+    return run
+
+
+def url(hand, path="/api/line"):
+    return str(hand.http.base_url).rstrip("/").replace("http", "ws") + path
+
+
+def code_for(hand, run):
+    answer = hand.http.post(f"/api/runs/{run}/line")
+    assert answer.status_code == 201, answer.text
+    return answer.json()["code"]
+
+
+def test_a_head_to_its_end_by_the_wrench_alone(tam, head):
+    """Acknowledgements that are not heard are sent again, and change nothing."""
+    wrench = SimulatedWrench(url(tam), code_for(tam, head), in_real_time=False, seed=4, drop_acks=3)
+    asyncio.run(wrench.work())
+    assert wrench.unacknowledged == {}
+    now = tam.now(head)
+    assert (now["prompt"]["ask"], now["clean"]) == ("finish", True), now["reasons"]
+    entries = [line for line in tam.get(f"/api/runs/{head}/entries") if line["kind"] == "pulled"]
+    assert len(entries) == wrench.pulls == 50
+    assert any("ending at" in line["words"] and "by the wrench" in line["words"] for line in entries)
+    told = tam.get(f"/api/runs/{head}/curves")
+    assert len(told["curves"]) == 50
+    assert all(len(one["degrees"]) == len(one["torques_nm"]) > 1 for one in told["curves"])
+
+
+def test_a_screen_that_looks_on_sees_it_live(tam, head):
+    seen, ready = [], threading.Event()
+
+    def look():
+        with connect(
+            url(tam, f"/api/runs/{head}/watch"), additional_headers={"Cookie": f"tight_session={tam.http.cookies['tight_session']}"}
+        ) as screen:
+            ready.set()
+            while sum(one["type"] == "changed" for one in seen) < 1:
+                seen.append(json.loads(screen.recv(timeout=20)))
+
+    screen = threading.Thread(target=look)
+    screen.start()
+    assert ready.wait(10)
+    with connect(url(tam)) as wrench:
+        wrench.send(json.dumps({"type": "hello", "v": 1, "code": code_for(tam, head)}))
+        assert json.loads(wrench.recv())["type"] == "paired"
+        target = json.loads(wrench.recv())
+        assert (target["kind"], target["fastener"]) == ("torque", tam.now(head)["prompt"]["fastener"])
+        assert target["low_nm"] < target["torque_nm"] < target["high_nm"]
+        wrench.send(json.dumps({"type": "live", "torque_nm": 12.5, "angle_deg": 7}))
+        told = {"type": "pulled", "id": str(uuid4()), "at": "2026-11-26T10:00:00Z", "torque_nm": target["torque_nm"], "angle_deg": 31}
+        for _ in range(2):
+            wrench.send(json.dumps(told))
+        while (said := json.loads(wrench.recv()))["type"] != "ack":
+            pass
+        assert said["id"] == told["id"]
+    screen.join(20)
+    assert next(one["torque"] for one in seen if one["type"] == "live") == 12.5
+    assert sum(line["kind"] == "pulled" for line in tam.get(f"/api/runs/{head}/entries")) == 1
+
+
+@pytest.mark.parametrize(
+    ("said", "fault"),
+    [
+        ({"type": "hello", "v": 1, "code": "000000x"}, "No run waits for this code."),
+        ({"type": "hello", "v": 2, "code": "123456"}, "The first message is hello, with the code and version 1."),
+        ({"type": "live", "torque_nm": 1, "angle_deg": 1}, "The first message is hello"),
+    ],
+)
+def test_who_does_not_say_hello_is_not_heard(tam, said, fault):
+    with connect(url(tam)) as wrench:
+        wrench.send(json.dumps(said))
+        assert json.loads(wrench.recv())["fault"].startswith(fault)
+    if "x" in str(said.get("code")):
+        with pytest.raises(Invalid, match="No run waits"):
+            asyncio.run(SimulatedWrench(url(tam), said["code"]).work())
+
+
+def test_a_pull_that_nobody_asked_for_is_kept_as_a_note(tam, head):
+    tam.go_on(head)
+    with connect(url(tam)) as wrench:
+        wrench.send(json.dumps({"type": "hello", "v": 1, "code": code_for(tam, head)}))
+        wrench.send(json.dumps({"type": "pulled", "id": str(uuid4()), "at": "2026-11-26T10:00:00Z", "torque_nm": 50, "angle_deg": 3}))
+        while json.loads(wrench.recv())["type"] != "ack":
+            pass
+    last = tam.get(f"/api/runs/{head}/entries")[-1]
+    assert (last["kind"], "was not asked for: 50 N·m, 3°" in last["words"]) == ("noted", True)
