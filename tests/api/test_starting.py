@@ -178,3 +178,24 @@ def test_one_wrench_for_the_first_stage_another_for_the_rest(tam):
     assert tam.go_on(run, until="s1:1")["prompt"]["tooling"] == 0
     assert tam.go_on(run, until="s2:1")["prompt"]["tooling"] == 1
     assert tam.get(f"/api/tools/{w05}")["uses"] == before + 10
+
+
+def test_another_wrench_in_the_middle_of_a_run(tam):
+    """Other settings, the same pulls; what was done stays done, each entry read with the plan of its time."""
+    run = tam.start(on_its_end=[{"length_mm": 100}])
+    before = tam.go_on(run, until="s3:1")
+    assert before["prompt"]["figure"]["figure"] == "540"
+    taken = [{"wrench": str(demo_id("wrench", "W-07 long three-quarter"))}]
+    body = {"id": str(uuid4()), "tooling": taken, "seq": before["seq"], "at_device": tam.clock.isoformat()}
+    assert tam.http.post(f"/api/runs/{run}/retool", json=body | {"seq": before["seq"] - 1}).status_code == 409
+    small = [{"wrench": str(demo_id("wrench", "W-05 three-quarter"))}]
+    assert "ends at 500" in tam.http.post(f"/api/runs/{run}/retool", json=body | {"tooling": small}).json()["fault"]
+    now = tam.http.post(f"/api/runs/{run}/retool", json=body).json()["now"]
+    assert (now["prompt"]["pull"], now["prompt"]["figure"]["figure"], now["prompt"]["figure"]["unit"]) == ("s3:1", "430", "lbf·ft")
+    assert [line["status"] for line in now["passes"]] == [line["status"] for line in before["passes"]]
+    tam.go_on(run)
+    assert tam.finish(run).status_code == 201
+    card = tam.get(f"/api/runs/{run}/card")
+    assert card["seals_hold"]
+    assert any(line["words"] == "another wrench is taken" for line in card["entries"])
+    assert card["sheet"]["tools"][0]["wrench"]["name"] == "W-07 long three-quarter"

@@ -1,5 +1,6 @@
 """Every way of tightening on the one screen: joints of the demo, each from its first task to its card."""
 
+import base64
 import re
 import subprocess
 import sys
@@ -199,3 +200,23 @@ def test_a_wrench_in_the_browser_is_held_and_let_go(tablet, tam):
     tablet.sees("below the band")
     tablet.tap("Battery low")
     tablet.sees("The wrench says: battery")
+
+
+def test_a_pause_a_note_and_a_photo_stand_on_the_card(tablet, tam, tmp_path):
+    photo = tmp_path / "seat.png"
+    photo.write_bytes(base64.b64decode("iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg=="))
+    run = tam.start()
+    page = tablet.sign_in().open(f"/runs/{run}").page
+    tablet.tap("Pause")
+    tablet.tap("the phone")
+    tablet.sees("Paused. Look at the paint marks before going on.")
+    tablet.tap("Go on", exact=True)
+    tablet.tap("Note, photo")
+    page.get_by_label("note", exact=True).fill("seat of 4 is rusty")
+    page.get_by_label("photo", exact=True).set_input_files(photo)
+    tablet.tap("Keep it")
+    expect(page.get_by_label("note", exact=True)).to_be_hidden()
+    tablet.open(f"/runs/{run}/card")
+    tablet.sees("paused (the phone)")
+    tablet.sees("noted (seat of 4 is rusty)")
+    expect(page.get_by_role("img", name="kept with this entry")).to_be_visible()

@@ -10,8 +10,9 @@ from tight_ledger.core.base import Model
 from tight_ledger.core.entries import Report
 from tight_ledger.formats.exports import run_json
 from tight_ledger.formats.job_card import job_card_pdf
-from tight_ledger.work import recording, starting, viewing
+from tight_ledger.work import recording, retooling, starting, viewing
 from tight_ledger.work.recording import Accepted, Finish, Sign
+from tight_ledger.work.retooling import Retool
 from tight_ledger.work.starting import Start
 from tight_ledger.work.viewing import Card, EntryLine, Now, RunSheet
 
@@ -61,6 +62,13 @@ async def record_entry(run_id: UUID, request: Report, office: TheOffice, actor: 
     accepted = await recording.record(office, actor, run_id, request)
     recorded = Recorded(accepted=accepted, now=await viewing.now(office, run_id, fresh=False))
     return Response(recorded.model_dump_json(), 201, media_type="application/json")
+
+
+@router.post("/{run_id}/retool", operation_id="retool_run", status_code=201)
+async def retool_run(run_id: UUID, request: Retool, office: TheOffice, actor: SignedIn) -> Recorded:
+    """Go on with other tools: other settings, the same pulls."""
+    accepted = await retooling.retool(office, actor, run_id, request)
+    return Recorded(accepted=accepted, now=await viewing.now(office, run_id, fresh=False))
 
 
 @router.post("/{run_id}/finish", operation_id="finish_run", status_code=201)

@@ -72,7 +72,14 @@ class Run:
     """A plan with its entries. An entry that only follows is folded on; any other folds all of them again."""
 
     def __init__(self, plan: Plan, policy: Policy | None = None) -> None:
-        self.plan, self._policy = plan, policy
+        self._first_plan, self._policy = plan, policy
+        self.entries: list[Entry] = []
+        self._known: set[UUID] = set()
+        self._restart([])
+
+    def _use(self, plan: Plan) -> None:
+        """Work to a plan: the first one, or after a change of tools another with the same pulls."""
+        self.plan = plan
         self._order: dict[str, tuple[int, Pass, Pull]] = {}
         self._by_fastener: dict[str, list[tuple[int, Pass, Pull]]] = {}
         for one in plan.passes:
@@ -83,11 +90,9 @@ class Run:
         self._conditional = [row for row in self._order.values() if row[1].when or row[2].when]
         self._pass_of = {pull.id: n for n, one in enumerate(plan.passes) for pull in one.pulls}
         self._hinges = {n for n, one in enumerate(plan.passes) if one.when or any(pull.when for pull in one.pulls)}
-        self.entries: list[Entry] = []
-        self._known: set[UUID] = set()
-        self._restart([])
 
     def _restart(self, live: list[Entry]) -> None:
+        self._use(self._first_plan)
         started = next((e.started for e in live if e.started is not None), None)
         policy = self._policy or (started.policy if started else Policy())
         self._fold = Fold(self.plan, policy, self._order, {p.id: p for p in self.plan.passes}, self._by_fastener)
@@ -109,7 +114,13 @@ class Run:
         self._live_ids.append(entry.id)
         if entry.kind in REVERSIBLE and entry.how != "wire":
             self._reversible.append(entry)
-        if entry.kind in ("paused", "resumed"):
+        if entry.kind == "retooled" and entry.started is not None:
+            self._use(entry.started.plan)
+            fold = self._fold
+            fold.plan, fold.order, fold.by_fastener = self.plan, self._order, self._by_fastener
+            fold.by_pass = {p.id: p for p in self.plan.passes}
+            self._pulls = []
+        elif entry.kind in ("paused", "resumed"):
             self._paused = entry.kind == "paused"
         elif entry.kind == "finished":
             self._outcome, self._reasons, self._signed = entry.outcome, entry.reasons or (), []

@@ -65,8 +65,18 @@ def findings(plan: Plan, live: Sequence[Entry]) -> tuple[Odd, ...]:
     for one in plan.passes:
         if (entries := told.get(one.id)) is not None:
             rising = one.id in torques and one.id != torques[0]
-            found += _of_pass(one, words[one.id], entries, rising=rising)
+            for alike in _alike(one, entries):
+                found += _of_pass(one, words[one.id], alike, rising=rising)
     return tuple(found)
+
+
+def _alike(one: Pass, entries: dict[str, Entry]) -> list[dict[str, Entry]]:
+    """A pass's entries by figure: a small bolt is not held against a large one."""
+    bands = {pull.fastener: (pull.band.low, pull.band.high) if pull.band is not None else None for pull in one.pulls}
+    groups: dict[tuple[float, float] | None, dict[str, Entry]] = {}
+    for label, entry in entries.items():
+        groups.setdefault(bands.get(label), {})[label] = entry
+    return list(groups.values())
 
 
 def _of_pass(one: Pass, words: str, entries: dict[str, Entry], *, rising: bool) -> list[Odd]:

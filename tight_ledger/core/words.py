@@ -58,6 +58,8 @@ def entry_words(plan: Plan, entry: Entry) -> str:
         "confirmed": entry.option or "confirmed",
         "undone": "taken back",
         "deviated": "decided by the lead",
+        "retooled": "another wrench is taken",
+        "handed_over": "handed over",
         "finished": f"ended: {entry.outcome}",
     }.get(entry.kind, entry.kind.replace("_", " "))
     reason = f" ({entry.text})" if entry.text else ""

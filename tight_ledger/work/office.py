@@ -41,9 +41,8 @@ class Remembered:
 
     def __init__(self, row: RunRow, entries: list[Entry]) -> None:
         self.row = row
-        self.started: Started = next(e.started for e in entries if e.started is not None)
         self.hand: Hand | None = None
-        self._run = Run(self.started.plan)
+        self._run = Run(next(e.started for e in entries if e.started is not None).plan)
         self._run.add(entries)
         self._state: RunState | None = None
 
@@ -51,6 +50,11 @@ class Remembered:
     def entries(self) -> list[Entry]:
         """By seq."""
         return self._run.entries
+
+    @property
+    def started(self) -> Started:
+        """What is worked to: the start, or the last change of tools."""
+        return next(e.started for e in reversed(self.entries) if e.started is not None)
 
     @property
     def seq(self) -> int:

@@ -155,10 +155,11 @@ async def record(office: Office, actor: Actor, run_id: UUID, report: Report) -> 
     def entry(seq: int) -> Entry:
         return Entry(**given, run=run_id, seq=seq, recorded_by=actor.person.id, device=actor.device, at_server=now, skew_ms=skew_ms)
 
-    return await _append(office, run, report.id, entry)
+    return await append(office, run, report.id, entry)
 
 
-async def _append(office: Office, run: Remembered, entry_id: UUID, build: ledger.Build) -> Accepted:
+async def append(office: Office, run: Remembered, entry_id: UUID, build: ledger.Build) -> Accepted:
+    """Write an entry into a run's stream, and let everybody know."""
     stored = await office.appender.append("run", run.row.id, entry_id, build)
     entry = stored.entry if isinstance(stored.entry, Entry) else Entry.model_validate_json(stored.body)
     if entry.seq == run.seq + 1:
@@ -202,7 +203,7 @@ async def finish(office: Office, actor: Actor, run_id: UUID, request: Finish) ->
             outcome=request.outcome, reasons=why, text=request.text or None,
         )  # fmt: skip
 
-    return await _append(office, run, request.id, entry)
+    return await append(office, run, request.id, entry)
 
 
 async def sign(office: Office, actor: Actor, run_id: UUID, request: Sign) -> Accepted:
@@ -229,4 +230,4 @@ async def sign(office: Office, actor: Actor, run_id: UUID, request: Sign) -> Acc
             at_device=request.at_device, at_server=now, claimed_seq=request.seq + 1, run=run_id, seq=seq,
         )  # fmt: skip
 
-    return await _append(office, run, request.id, entry)
+    return await append(office, run, request.id, entry)

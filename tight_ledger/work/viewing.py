@@ -73,6 +73,8 @@ class EntryLine(Model):
     device: str
     at: datetime
     counts: bool
+    files: tuple[str, ...]
+    """Photos and papers, by id."""
     undoable: bool
     in_conflict: bool
 
@@ -159,6 +161,7 @@ def _line(run: Remembered, entry: Entry, names: dict[UUID, str], devices: dict[U
         device=devices.get(entry.device, "a device"),
         at=entry.at_server,
         counts=entry.id in run.state.live,
+        files=entry.files or (),
         undoable=entry.id in run.state.undoable,
         in_conflict=entry.in_conflict,
     )

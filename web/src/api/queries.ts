@@ -153,7 +153,7 @@ export const sheetQuery = (id: string) =>
   queryOptions({
     queryKey: ["run", id, "sheet"],
     queryFn: () => ask(api.GET("/api/runs/{run_id}/sheet", run(id))),
-    staleTime: Number.POSITIVE_INFINITY,
+    staleTime: 60_000,
   });
 
 export const nowQuery = (id: string) =>

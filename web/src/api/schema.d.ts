@@ -696,6 +696,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/retool": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Retool Run
+         * @description Go on with other tools: other settings, the same pulls.
+         */
+        post: operations["retool_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/sheet": {
         parameters: {
             query?: never;
@@ -2327,6 +2347,8 @@ export interface components {
             counts: boolean;
             /** Device */
             device: string;
+            /** Files */
+            files: string[];
             /**
              * Id
              * Format: uuid
@@ -4149,6 +4171,31 @@ export interface components {
             turned?: components["schemas"]["Reading"] | null;
             /** Undoes */
             undoes?: string | null;
+        };
+        /**
+         * Retool
+         * @description What is taken from now on, and why.
+         */
+        Retool: {
+            /**
+             * At Device
+             * Format: date-time
+             */
+            at_device: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Seq */
+            seq: number;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** Tooling */
+            tooling: components["schemas"]["Taken"][];
         };
         /**
          * RevisionLine
@@ -6794,6 +6841,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Now"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    retool_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Retool"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recorded"];
                 };
             };
             /** @description Refused */

@@ -31,7 +31,7 @@ export function CardScreen() {
   const bad = standing === "do not move" || standing === "abandoned";
   const Mark = standing === "do not move" ? OctagonX : bad ? Flag : ShieldCheck;
   return (
-    <Frame title={`${sheet.machine.fleet_number} · ${sheet.position_words} · ${sheet.title}`}>
+    <Frame title={[sheet.machine.fleet_number, sheet.position_words, sheet.title].filter(Boolean).join(" · ")}>
       <div className="grid gap-6 p-4 md:grid-cols-[1fr_minmax(0,22rem)]">
         <section aria-label="outcome" className="flex flex-col gap-4">
           <div

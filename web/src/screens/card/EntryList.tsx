@@ -14,6 +14,11 @@ export function EntryList({ entries, timeZone }: Props) {
             <span>
               {entry.counts ? entry.words : <s>{entry.words}</s>}
               {entry.in_conflict && <b> · two devices at once</b>}
+              {entry.files.map((file) => (
+                <a key={file} className="link block" href={`/api/papers/${file}`} target="_blank" rel="noreferrer">
+                  <img className="max-h-40" src={`/api/papers/${file}`} alt="kept with this entry" />
+                </a>
+              ))}
             </span>
             <span className="text-base-content/80 text-right text-sm">
               {entry.by}

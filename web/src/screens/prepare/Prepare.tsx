@@ -12,7 +12,7 @@ import { Reaction } from "./Reaction";
 import { RowTabs } from "./RowTabs";
 import { SetTheWrench } from "./SetTheWrench";
 import { choiceOf, type Offered, type Row, rowsOf, taken } from "./tooling";
-import { useStart } from "./useStart";
+import { useRetool, useStart } from "./useStart";
 import { RefusedWrenches, WrenchList } from "./WrenchList";
 
 type Props = {
@@ -21,6 +21,8 @@ type Props = {
   crib: Schemas["Crib"];
   offered: Offered;
   procedure: string;
+  /** The run that goes on with other tools; null for one that starts. */
+  retool: string | null;
   position: Schemas["Position"];
   onPosition: (position: Schemas["Position"]) => void;
   rows: readonly Row[];
@@ -57,6 +59,8 @@ export function Prepare(props: Props) {
     axle_load_kg: Number(load) || null,
     proof: proof ?? "",
   });
+  const retool = useRetool(props.retool, taken(rows));
+  const goes = props.retool !== null;
   const change = (part: Partial<Row>) =>
     props.onRows(
       rows.map((one) => (one.key === row.key ? { ...one, ...part } : one)),
@@ -64,13 +68,13 @@ export function Prepare(props: Props) {
     );
   const chosen = choiceOf(row, offered);
   const missing =
-    (spec.positions.axles.length > 0 && !position.axle && "Which axle?") ||
-    (spec.positions.sides.length > 0 && !position.side && "Which side?") ||
-    (spec.positions.places.length > 0 && !position.place && "Inner or outer?") ||
+    (!goes && spec.positions.axles.length > 0 && !position.axle && "Which axle?") ||
+    (!goes && spec.positions.sides.length > 0 && !position.side && "Which side?") ||
+    (!goes && spec.positions.places.length > 0 && !position.place && "Inner or outer?") ||
     (offered.asked.length > 0 && rows.some((one) => !one.wrench) && "Which wrench?") ||
     (chosen?.refused && !row.override && "This wrench cannot do it.") ||
     (offered.too_weak && "The stand is too weak.") ||
-    (!proof && spec.proof.ask) ||
+    (!goes && !proof && spec.proof.ask) ||
     null;
   const asksMeter = start.error instanceof Problem && start.error.ask === "meter";
   const hand = (position.side && spec.hand_by_side[position.side]) || spec.thread_hand;
@@ -80,20 +84,24 @@ export function Prepare(props: Props) {
     <Frame title={`${machine.machine.fleet_number} · ${spec.title} · ${procedure}`} dock={false}>
       <div className="grid gap-6 p-4 md:grid-cols-[1fr_minmax(0,22rem)]">
         <div className="flex flex-col gap-6">
-          <PositionChoice positions={spec.positions} value={position} onChange={props.onPosition} />
+          {!goes && <PositionChoice positions={spec.positions} value={position} onChange={props.onPosition} />}
           {hand === "left" && (
             <p className="bg-warning text-warning-content rounded-box p-3 text-lg font-bold">
               Left-hand thread here: it tightens anticlockwise.
             </p>
           )}
-          <Choice
-            label={spec.proof.ask}
-            options={spec.proof.options.map((option) => ({ value: option, say: option }))}
-            value={proof}
-            onChange={setProof}
-          />
-          <MeterFields machine={machine} readings={readings} onChange={setReadings} asks={asksMeter} />
-          {offered.supports.length > 0 && (
+          {!goes && (
+            <>
+              <Choice
+                label={spec.proof.ask}
+                options={spec.proof.options.map((option) => ({ value: option, say: option }))}
+                value={proof}
+                onChange={setProof}
+              />
+              <MeterFields machine={machine} readings={readings} onChange={setReadings} asks={asksMeter} />
+            </>
+          )}
+          {!goes && offered.supports.length > 0 && (
             <HeldBy
               offered={offered}
               axle={position.axle ?? ""}
@@ -143,15 +151,15 @@ export function Prepare(props: Props) {
               </button>
             </div>
           ) : (
-            <Trouble error={start.error} />
+            <Trouble error={start.error ?? retool.error} />
           )}
           <button
             type="button"
             className="btn btn-primary min-h-24 text-2xl"
-            disabled={missing !== null || start.isPending}
-            onClick={() => start.mutate([])}
+            disabled={missing !== null || start.isPending || retool.isPending}
+            onClick={() => (goes ? retool.mutate() : start.mutate([]))}
           >
-            {missing ?? "Start"}
+            {missing ?? (goes ? "Go on with it" : "Start")}
           </button>
         </aside>
       </div>

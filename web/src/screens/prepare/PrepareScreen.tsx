@@ -54,6 +54,7 @@ export function PrepareScreen() {
       crib={crib.data}
       offered={offered.data}
       procedure={procedure}
+      retool={search.get("retool")}
       position={position}
       onPosition={setPosition}
       rows={rows}

@@ -1,11 +1,13 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
+import { NoteForm } from "./NoteForm";
 import type { Recorder } from "./useRecorder";
 
 type Props = { now: Schemas["Now"]; recorder: Recorder; label: string | null; onType: () => void; onLine: () => void };
-type Open = "undo" | "loosened" | null;
+type Open = "undo" | "loosened" | "paused" | "note" | null;
 
 const UNDO = ["pressed by mistake", "another nut", "the wrench slipped", "typed wrong"];
+const PAUSES = ["the phone", "a part is missing", "called away", "end of shift"];
 const LOOSE = ["to look at it", "clicked without turning", "pulled too far", "new nut or stud"];
 
 /** What happens less often: a figure to type, a press to take back, a nut turned back. */
@@ -65,6 +67,34 @@ export function OtherActs({ now, recorder, label, onType, onLine }: Props) {
           ))}
         </div>
       )}
+      {open === "paused" && (
+        <div className="flex flex-wrap items-center gap-2">
+          <p className="text-lg">Stop here for now, because of:</p>
+          {PAUSES.map((reason) => (
+            <button
+              key={reason}
+              type="button"
+              className="btn"
+              onClick={() => done(() => recorder.record({ kind: "paused", text: reason }))}
+            >
+              {reason}
+            </button>
+          ))}
+        </div>
+      )}
+      {open === "note" && (
+        <NoteForm
+          onNote={(text, files) => done(() => recorder.record({ kind: "noted", text, files, fastener: label }))}
+        />
+      )}
+      {now.paused && (
+        <p className="bg-warning text-warning-content rounded-box flex items-center gap-3 p-3 text-lg">
+          <span className="flex-1">Paused. Look at the paint marks before going on.</span>
+          <button type="button" className="btn" onClick={() => recorder.record({ kind: "resumed" })}>
+            Go on
+          </button>
+        </p>
+      )}
       <div className="flex flex-wrap gap-2">
         {(prompt.ask === "click" || prompt.ask === "angle") && (
           <button type="button" className="btn btn-ghost" onClick={onType}>
@@ -91,6 +121,19 @@ export function OtherActs({ now, recorder, label, onType, onLine }: Props) {
             onClick={() => toggle("loosened")}
           >
             Nut {label} loosened
+          </button>
+        )}
+        <button type="button" className={key("note")} aria-expanded={open === "note"} onClick={() => toggle("note")}>
+          Note, photo
+        </button>
+        {!now.paused && (
+          <button
+            type="button"
+            className={key("paused")}
+            aria-expanded={open === "paused"}
+            onClick={() => toggle("paused")}
+          >
+            Pause
           </button>
         )}
         {label && (

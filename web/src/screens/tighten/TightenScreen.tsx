@@ -18,6 +18,7 @@ import { PassBar } from "./PassBar";
 import { Checklist, PullKeys } from "./PullKeys";
 import { ReadingPad } from "./ReadingPad";
 import { TopStrip } from "./TopStrip";
+import { useAwake, useCalls } from "./useAwake";
 import { useLine } from "./useLine";
 import { useRecorder } from "./useRecorder";
 
@@ -45,6 +46,8 @@ function Tighten({ sheet, now, people }: Props) {
   const recorder = useRecorder(sheet.run, by);
   const { live, trouble } = useLine(sheet.run);
   const [onLine, setOnLine] = useState(false);
+  useAwake();
+  useCalls(now.prompt);
   const { prompt } = now;
   const unit = inHand(sheet, prompt)?.wrench.unit ?? "N·m";
   const typing = typed || (prompt.ask === "measure" && !back && !ending && recorder.question === null);
@@ -74,7 +77,11 @@ function Tighten({ sheet, now, people }: Props) {
         tool={inHand(sheet, prompt)}
         people={people}
         by={by}
-        onBy={setBy}
+        onBy={(person) => {
+          setBy(person);
+          const name = people.find((one) => one.id === person)?.name;
+          recorder.record({ kind: "handed_over", text: `to ${name}`, claimed_seq: now.seq + 1 });
+        }}
         onEnd={() => setEnding(true)}
       />
       <nav aria-label="passes">

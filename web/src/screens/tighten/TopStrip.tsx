@@ -26,10 +26,14 @@ export function TopStrip({ sheet, tool, people, by, onBy, onEnd }: Props) {
       <h1 className="flex-1 text-2xl font-bold whitespace-nowrap">
         {sheet.machine.fleet_number} <span className="text-primary">{sheet.position_words}</span>
       </h1>
-      <span className="text-base-content/80 hidden lg:block">
-        {tool?.wrench.name}
+      <Link
+        className="link text-base-content/80 hidden lg:block"
+        aria-label="take another wrench"
+        to={`/specs/${sheet.spec}/prepare?machine=${sheet.machine.id}&procedure=${sheet.procedure}&place=${sheet.position.axle}/${sheet.position.side ?? ""}/${sheet.position.place}&retool=${sheet.run}`}
+      >
+        {tool?.wrench.name ?? "no wrench"}
         {tool?.on_its_end && <span className="block text-sm">{tool.on_its_end}</span>}
-      </span>
+      </Link>
       <label className="flex items-center gap-2">
         <span className="text-sm">pulls</span>
         <select className="select bg-base-100 w-44" value={by} onChange={(event) => onBy(event.target.value)}>
