@@ -73,7 +73,7 @@ def checklist(
     if not policy.checklist:
         return ()
     said = {**(_of_parts(spec, procedure) if _builds(spec, procedure) else {}), "held": held, **_of_tools(tooling, passes)}
-    own = {step.id for step in walk(spec.procedures[procedure])}
+    own = {step.id for step in walk(spec.steps_of(procedure))}
     return tuple(
         Pass(id=f"+{name}", step=f"+{name}", kind="do", pulls=(Pull(id=f"+{name}"),), say=words)
         for name, words in said.items()
@@ -82,7 +82,7 @@ def checklist(
 
 
 def _builds(spec: Spec, procedure: str) -> bool:
-    return any(isinstance(step, Torque | Angle | Turns | Align) for step in walk(spec.procedures[procedure]))
+    return any(isinstance(step, Torque | Angle | Turns | Align) for step in walk(spec.steps_of(procedure)))
 
 
 def _of_parts(spec: Spec, procedure: str) -> dict[str, str]:
@@ -93,7 +93,7 @@ def _of_parts(spec: Spec, procedure: str) -> dict[str, str]:
     new = ", ".join(f"{count[name]} × {name}" for name, kind in kinds.items() if kind.single_use)
     places = {name: ", ".join(one.label for one in spec.layout.fasteners if one.kind == name) for name in kinds}
     special = [f"{name} at {places[name]}: {kind.note}" for name, kind in kinds.items() if kind.note and len(kinds) > 1]
-    steps: list[StepBase] = list(walk(spec.procedures[procedure]))
+    steps: list[StepBase] = list(walk(spec.steps_of(procedure)))
     holds = dict.fromkeys(step.meanwhile for step in steps if step.meanwhile.startswith("hold"))
     return {
         "threads": f"Threads and seats: {condition}." if condition else "",

@@ -234,9 +234,7 @@ def compile_passes(spec: Spec, procedure: str, tooling: tuple[Tooling, ...], pol
     Raises:
         Invalid: see `compile_plan`.
     """
-    steps = spec.procedures.get(procedure)
-    if steps is None:
-        raise Invalid("procedure", f"This spec has no procedure “{procedure}”.", f"It has {', '.join(spec.procedures)}.")
+    steps = spec.steps_of(procedure)
     compiler = Compiler(spec, tooling, policy)
     compiler.block(steps, Context())
     if policy.final_check and takes_final_check(spec, procedure):

@@ -13,7 +13,7 @@ from tight_ledger.core.layouts import Layout
 from tight_ledger.core.machines import Position, Positions, Side
 from tight_ledger.core.patterns import bolt_circle
 from tight_ledger.core.quantities import Band, parse_figure
-from tight_ledger.core.steps import Angle, Check, Condition, Do, Each, Repeat, Step, Stop, Torque
+from tight_ledger.core.steps import Angle, Check, Condition, Do, Each, Loosen, Repeat, Step, Stop, Torque
 from tight_ledger.core.threads import parse_thread
 
 Hand = Literal["right", "left"]
@@ -110,6 +110,17 @@ class Spec(Model):
         """SHA-256 of the content."""
         return content_digest(self)
 
+    def steps_of(self, procedure: str) -> tuple[Step, ...]:
+        """The steps of a procedure. Any spec can be loosened: the reverse of its order, a little first, then free.
+
+        Raises:
+            Invalid: it has no such procedure.
+        """
+        steps = self.procedures.get(procedure, REMOVE if procedure == "remove" else None)
+        if steps is None:
+            raise Invalid("procedure", f"This spec has no procedure “{procedure}”.", f"It has {', '.join(self.procedures)}.")
+        return steps
+
     def hand_at(self, position: Position) -> Hand:
         """The thread hand at a position."""
         return self.thread_hand if position.side is None else self.hand_by_side.get(position.side, self.thread_hand)
@@ -166,12 +177,17 @@ def torque_band(spec: Spec, step: Torque | Check, label: str) -> Band:
     return final if share is None or share == 1 else final.scaled(share, at_least=STAGE_SPREAD)
 
 
+REMOVE: tuple[Step, ...] = (
+    Loosen(id="crack", kind="loosen", reverse=True, amount=0.25, unit="turns", say="a quarter turn each, so that nothing warps"),
+    Loosen(id="free", kind="loosen", reverse=True),
+)
+"""Common practice, no source: the reverse of the order, in two rounds."""
 TORQUE_ONLY = (Torque, Do, Stop, Repeat, Each)
 
 
 def takes_final_check(spec: Spec, procedure: str) -> bool:
     """Whether a shop may add a check after the last stage: of a joint that goes by torque alone, to a final torque for all."""
-    steps = list(walk(spec.procedures[procedure]))
+    steps = list(walk(spec.steps_of(procedure)))
     goes_by_torque = any(isinstance(step, Torque) for step in steps) and all(isinstance(step, TORQUE_ONLY) for step in steps)
     plain = all(not step.ladder and step.found is None and step.plus is None for step in steps if isinstance(step, Torque))
     with suppress(Invalid):

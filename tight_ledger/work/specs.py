@@ -14,6 +14,7 @@ from tight_ledger.core.machines import Machine
 from tight_ledger.core.plans import Tooling
 from tight_ledger.core.revisions import Status, in_force, statuses
 from tight_ledger.core.sanity import ANY_WRENCH, doubts, require_sound
+from tight_ledger.core.sequences import Way, sequences
 from tight_ledger.core.sheets import Sheet, main_procedure, sheet
 from tight_ledger.core.spec_rows import CellFault, TableRow, read_spec, write_spec
 from tight_ledger.core.specs import Spec
@@ -63,6 +64,8 @@ class Preview(Model):
     doubts: tuple[str, ...] = ()
     sheet: Sheet | None = None
     layout: Layout | None = None
+    ways: tuple[Way, ...] = ()
+    """The sequences that the layout lends itself to."""
     hand: str = "right"
     passes: tuple[PlanPass, ...] = ()
 
@@ -146,7 +149,7 @@ async def preview(office: Office, written: Written) -> Preview:
         row = next((number for number, cells in enumerate(written.rows, start=1) if cells.get("step") == fault.field), 1)
         return Preview(faults=(CellFault(row=row, column="step", fault=fault.fault, remedy=fault.remedy),))
     return Preview(
-        faults=(), doubts=doubts(spec), sheet=sheet(spec, policy), layout=spec.layout, hand=spec.thread_hand,
+        faults=(), doubts=doubts(spec), sheet=sheet(spec, policy), layout=spec.layout, ways=sequences(spec.layout), hand=spec.thread_hand,
         passes=tuple(passes),
     )  # fmt: skip
 

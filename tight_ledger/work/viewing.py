@@ -14,6 +14,7 @@ from tight_ledger.core.outcomes import reasons
 from tight_ledger.core.plans import Tooling
 from tight_ledger.core.prompts import Prompt, prompt
 from tight_ledger.core.seals import broken_at
+from tight_ledger.core.sequences import why
 from tight_ledger.core.sheets import CAUTION
 from tight_ledger.core.specs import Hand, Source
 from tight_ledger.core.tools.chains import adapter_words
@@ -51,6 +52,7 @@ class RunSheet(Model):
     layout: Layout
     tools: tuple[InHand, ...]
     supports: tuple[str, ...]
+    why_this_order: str
     source: Source
     condition: str
     seat: str
@@ -213,6 +215,7 @@ async def _sheet(connection: AsyncConnection, run: Remembered) -> RunSheet:
         hand=spec.hand_at(run.started.position),
         layout=spec.layout,
         tools=tuple(_in_hand(tooling) for tooling in run.started.tooling),
+        why_this_order=why(spec.layout),
         supports=tuple(f"{one.name}, {tool_words(one)}" for one in run.started.supports),
         source=spec.source,
         condition=spec.condition,

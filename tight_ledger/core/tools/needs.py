@@ -1,6 +1,6 @@
 """What a procedure asks of a wrench: each step's torque or angle, by kind of fastener. No setting yet, no plan."""
 
-from tight_ledger.core.base import Invalid, Model
+from tight_ledger.core.base import Model
 from tight_ledger.core.plans import Policy
 from tight_ledger.core.quantities import Band
 from tight_ledger.core.specs import Spec, pick_figure, takes_final_check, torque_band, walk
@@ -28,10 +28,7 @@ def needs(spec: Spec, procedure: str, policy: Policy, of: str | tuple[str, ...] 
     Raises:
         Invalid: no such procedure, a fastener without a figure, or a selector that names nothing.
     """
-    steps = spec.procedures.get(procedure)
-    if steps is None:
-        raise Invalid("procedure", f"This spec has no procedure “{procedure}”.", f"It has {', '.join(spec.procedures)}.")
-    every = list(walk(steps))
+    every = list(walk(spec.steps_of(procedure)))
     if policy.final_check and takes_final_check(spec, procedure):
         every.append(Check(id="+check", kind="check"))
     torques = [step.id for step in every if isinstance(step, Torque) and step.found is None]

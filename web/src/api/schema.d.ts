@@ -3724,6 +3724,11 @@ export interface components {
              */
             passes: components["schemas"]["PlanPass"][];
             sheet?: components["schemas"]["Sheet"] | null;
+            /**
+             * Ways
+             * @default []
+             */
+            ways: components["schemas"]["Way"][];
         };
         /**
          * Problem
@@ -4395,6 +4400,8 @@ export interface components {
             title: string;
             /** Tools */
             tools: components["schemas"]["InHand"][];
+            /** Why This Order */
+            why_this_order: string;
         };
         /**
          * RunStarted
@@ -5564,6 +5571,18 @@ export interface components {
             warning: string;
             /** Years */
             years: number[];
+        };
+        /**
+         * Way
+         * @description One way of going round, with the reason that a mechanic would give.
+         */
+        Way: {
+            /** Name */
+            name: string;
+            /** Order */
+            order: string[];
+            /** Why */
+            why: string;
         };
         /**
          * Window

@@ -2,10 +2,16 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { FastenerMap } from "../../parts/FastenerMap";
 
-type Props = { layout: Schemas["Layout"]; hand: string; onOrder: (order: string) => void; onPropose: () => void };
+type Props = {
+  layout: Schemas["Layout"];
+  ways: readonly Schemas["Way"][];
+  hand: string;
+  onOrder: (order: string) => void;
+  onPropose: () => void;
+};
 
 /** The map with the place of each fastener in the order; touched one after the other, they make a new one. */
-export function OrderByTouch({ layout, hand, onOrder, onPropose }: Props) {
+export function OrderByTouch({ layout, ways, hand, onOrder, onPropose }: Props) {
   const [touched, setTouched] = useState<string[] | null>(null);
   const main = (layout.orders.main ?? []).flat();
   const order = touched ?? main;
@@ -50,6 +56,17 @@ export function OrderByTouch({ layout, hand, onOrder, onPropose }: Props) {
             <button type="button" className="btn" onClick={onPropose}>
               Take the one that the layout proposes
             </button>
+            {ways.map((way) => (
+              <button
+                key={way.name}
+                type="button"
+                className="btn btn-ghost"
+                title={way.why}
+                onClick={() => onOrder(way.order.join(" "))}
+              >
+                {way.name}
+              </button>
+            ))}
           </p>
         ))}
     </div>

@@ -32,7 +32,7 @@ export function PreviewPane({ preview, onOrder, onPropose }: Props) {
           ))}
         </ul>
       )}
-      <OrderByTouch layout={layout} hand={preview.hand} onOrder={onOrder} onPropose={onPropose} />
+      <OrderByTouch layout={layout} ways={preview.ways} hand={preview.hand} onOrder={onOrder} onPropose={onPropose} />
       <Figures sheet={sheet} />
       <Procedures sheet={sheet} />
       <section aria-label="plan">

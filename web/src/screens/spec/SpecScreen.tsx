@@ -56,9 +56,14 @@ export function SpecScreen() {
               Revision {spec.revision} is {file.status}: open the one in force
             </Link>
           ) : on ? (
-            <Link className="btn btn-primary min-h-20 text-2xl" to={`/specs/${id}/prepare?machine=${on.id}`}>
-              Prepare {on.fleet_number}
-            </Link>
+            <>
+              <Link className="btn btn-primary min-h-20 text-2xl" to={`/specs/${id}/prepare?machine=${on.id}`}>
+                Prepare {on.fleet_number}
+              </Link>
+              <Link className="btn" to={`/specs/${id}/prepare?machine=${on.id}&procedure=remove`}>
+                Loosen it, in the reverse order
+              </Link>
+            </>
           ) : (
             <div className="flex flex-col gap-2">
               <p className="font-bold">On which machine?</p>

@@ -3,15 +3,22 @@ import type { Schemas } from "../../api/client";
 import { NoteForm } from "./NoteForm";
 import type { Recorder } from "./useRecorder";
 
-type Props = { now: Schemas["Now"]; recorder: Recorder; label: string | null; onType: () => void; onLine: () => void };
-type Open = "undo" | "loosened" | "paused" | "note" | null;
+type Props = {
+  now: Schemas["Now"];
+  recorder: Recorder;
+  label: string | null;
+  onType: () => void;
+  onLine: () => void;
+  why: string;
+};
+type Open = "undo" | "loosened" | "paused" | "note" | "why" | null;
 
 const UNDO = ["pressed by mistake", "another nut", "the wrench slipped", "typed wrong"];
 const PAUSES = ["the phone", "a part is missing", "called away", "end of shift"];
 const LOOSE = ["to look at it", "clicked without turning", "pulled too far", "new nut or stud"];
 
 /** What happens less often: a figure to type, a press to take back, a nut turned back. */
-export function OtherActs({ now, recorder, label, onType, onLine }: Props) {
+export function OtherActs({ now, recorder, label, onType, onLine, why }: Props) {
   const [open, setOpen] = useState<Open>(null);
   const last = now.last_undoable;
   const { prompt } = now;
@@ -82,6 +89,7 @@ export function OtherActs({ now, recorder, label, onType, onLine }: Props) {
           ))}
         </div>
       )}
+      {open === "why" && <p className="text-lg">{why}</p>}
       {open === "note" && (
         <NoteForm
           onNote={(text, files) => done(() => recorder.record({ kind: "noted", text, files, fastener: label }))}
@@ -126,6 +134,11 @@ export function OtherActs({ now, recorder, label, onType, onLine }: Props) {
         <button type="button" className={key("note")} aria-expanded={open === "note"} onClick={() => toggle("note")}>
           Note, photo
         </button>
+        {why && label && (
+          <button type="button" className={key("why")} aria-expanded={open === "why"} onClick={() => toggle("why")}>
+            Why this order?
+          </button>
+        )}
         {!now.paused && (
           <button
             type="button"

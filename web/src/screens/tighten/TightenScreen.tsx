@@ -126,6 +126,7 @@ function Tighten({ sheet, now, people }: Props) {
             label={label}
             onType={() => setTyping(true)}
             onLine={() => setOnLine(!onLine)}
+            why={sheet.why_this_order}
           />
         )}
       </footer>

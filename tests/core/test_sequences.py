@@ -1,0 +1,78 @@
+"""The sequences that a layout proposes, and why an order is as it is."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.core.play import Run, plan_of, wheel_spec
+from tight_ledger.core.layouts import Kind
+from tight_ledger.core.patterns import circle_points, grid_points, lay_out
+from tight_ledger.core.sequences import is_circle, is_line, rim_crossing, sequences, spiral, why
+
+
+def layout_of(points, order=None):
+    return lay_out(points, order or range(1, len(points) + 1), kinds={"bolt": Kind(thread="M8")})
+
+
+LINE = [(40.0 * n, 0.0) for n in range(5)]
+SUMP = [(60.0 * n, 200.0) for n in range(6)] + [(60.0 * n, 0.0) for n in range(6)]
+
+
+@pytest.mark.parametrize(
+    ("points", "name", "order"),
+    [
+        (circle_points(8, 300), "crossing", "1 5 3 7 2 6 4 8"),
+        (LINE, "from the middle", "3 2 4 1 5"),
+        (grid_points(2, 5, 80, 90), "from the middle", "8 3 9 4 2 7 10 5 1 6"),
+        ([(0, 0), (100, 0), (100, 100), (0, 100), (50, 60)], "outward, opposite sides", None),
+    ],
+)
+def test_the_likeliest_comes_first(points, name, order):
+    first = sequences(layout_of(points))[0]
+    assert first.name == name
+    if order is not None and name != "from the middle":
+        assert " ".join(first.order) == order
+    assert sorted(first.order, key=int) == [str(n + 1) for n in range(len(points))]
+
+
+@given(st.lists(st.tuples(st.integers(-300, 300), st.integers(-300, 300)), min_size=2, max_size=60, unique=True))
+def test_every_way_takes_every_fastener_once(points):
+    for way in sequences(layout_of(points)):
+        assert sorted(way.order, key=int) == [str(n + 1) for n in range(len(points))]
+        assert way.why
+    for order in (spiral(points), rim_crossing(points)):
+        assert sorted(order) == list(range(1, len(points) + 1))
+
+
+def test_a_rim_crosses_in_opposite_pairs():
+    order = rim_crossing(SUMP)
+    middle = 150.0
+    sides = [SUMP[place - 1][0] > middle for place in order]
+    assert all(first != second for first, second in zip(sides[::2], sides[1::2], strict=True))
+
+
+def test_what_is_a_circle_and_what_is_a_line():
+    assert (is_circle(circle_points(5, 100)), is_line(LINE)) == (True, True)
+    assert (is_circle(SUMP), is_line(SUMP), is_circle(circle_points(8, 100)[:7])) == (False, False, False)
+
+
+@pytest.mark.parametrize(
+    ("order", "said"),
+    [
+        ([3, 2, 4, 1, 5], "From the middle outward"),
+        ([1, 2, 3, 4, 5], "From one end"),
+        ([5, 1, 4, 2, 3], "From the outside"),
+        ([2, 1, 3, 5, 4], "As the spec has it."),
+    ],
+)
+def test_why_an_order_is_as_it_is(order, said):
+    assert why(layout_of(LINE, order)).startswith(said)
+
+
+def test_anything_can_be_loosened_in_the_reverse_order():
+    """Loosening is the reverse (common practice, no source)."""
+    spec = wheel_spec(6)
+    run = Run(plan_of(spec, procedure="remove")).go_on()
+    cracked = [entry.fastener for entry in run.entries[:6]]
+    assert cracked == list(reversed([str(label) for label in spec.layout.orders["main"]]))
+    assert (run.state.clean, len(run.entries)) == (True, 12)
