@@ -192,13 +192,15 @@ def test_a_figure_from_the_wrong_column_is_asked_about_before_it_is_saved(tam):
     assert len(hits(tam, title)) == 1
 
 
-def test_a_spec_with_an_angle_is_on_file_and_says_why_it_cannot_start_yet(tam):
+def test_a_spec_typed_with_an_angle_is_led_through(tam):
     angled = MINIMAL | {"torque": "85-95 ft lb + 90°", "thread": "½-20 UNF", "model": "Oake 4"}
     spec = tam.http.post("/api/specs/minimal", json=angled).json()["id"]
     file = tam.get(f"/api/specs/{spec}")
     assert file["spec"]["layout"]["kinds"]["stud"]["thread"] == "1/2-20 UNF"
     body = tam.start_body(tam.machine("Tarn Oake 4"), spec=spec, proof="8", wrench=str(demo_id("wrench", "W-02 half-inch")))
-    assert "cannot be played yet" in tam.http.post("/api/runs", json=body).json()["fault"]
+    assert tam.http.post("/api/runs", json=body).status_code == 201
+    now = tam.go_on(body["id"], until="turn:1")
+    assert (now["prompt"]["ask"], now["prompt"]["degrees_left"]) == ("angle", 90)
 
 
 def test_an_estimate_is_no_spec(tam):
