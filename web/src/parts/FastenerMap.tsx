@@ -231,7 +231,6 @@ export function FastenerMap({
                   turn={turns?.[f.label]}
                 />
               </g>
-              {next && angle && <AngleMarks radius={radius * 1.15} {...angle} clockwise={clockwise} />}
               {next && !angle && fasteners.length > 0 && <TurnArrow radius={radius * 1.15} clockwise={clockwise} />}
             </>
           );
@@ -256,6 +255,11 @@ export function FastenerMap({
             </g>
           );
         })}
+        {from && angle && (
+          <g transform={`translate(${from.x_mm} ${-from.y_mm})`} className="pointer-events-none">
+            <AngleMarks radius={radius * 1.15} {...angle} clockwise={clockwise} />
+          </g>
+        )}
       </svg>
       <figcaption className="text-base-content/80 pt-1 text-center text-sm">
         looked at {layout.looked_at}

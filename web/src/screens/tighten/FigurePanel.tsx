@@ -7,12 +7,13 @@ type Props = {
   now: Schemas["Now"];
   label: string | null;
   out: boolean;
+  tool: string | undefined;
   rung: string | null;
   onRung: (rung: string | null) => void;
 };
 
 /** The figure that matters now, readable at two metres. */
-export function FigurePanel({ now, label, out, rung, onRung }: Props) {
+export function FigurePanel({ now, label, out, tool, rung, onRung }: Props) {
   const { prompt } = now;
   if (prompt.ask === "finish") {
     return (
@@ -42,6 +43,7 @@ export function FigurePanel({ now, label, out, rung, onRung }: Props) {
     <section aria-label="now" className="flex flex-col justify-center">
       <p className="text-base-content/80 text-xl">
         {prompt.ask !== "measure" && prompt.stage}
+        {prompt.tooling != null && tool && ` · ${tool}`}
         {prompt.say && `, ${prompt.say}`}
       </p>
       <Figure prompt={prompt} />

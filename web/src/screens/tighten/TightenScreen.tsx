@@ -93,7 +93,14 @@ function Tighten({ sheet, now, people }: Props) {
         ) : live && prompt.fastener ? (
           <LiveGauge live={live} prompt={prompt} />
         ) : (
-          <FigurePanel now={now} label={label} out={chosen !== null} rung={rung} onRung={setRung} />
+          <FigurePanel
+            now={now}
+            label={label}
+            out={chosen !== null}
+            tool={inHand(sheet, prompt)?.wrench.name}
+            rung={rung}
+            onRung={setRung}
+          />
         )}
         <div className="min-h-0 landscape:order-first">
           {typing ? (
