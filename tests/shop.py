@@ -11,7 +11,7 @@ from uuid import uuid4
 
 import httpx
 
-from tight_ledger.demo.load import demo_id
+from tight_ledger.demo.load import demo_id, specs
 from tight_ledger.store.server import PrivateServer, free_port
 
 ROOT = Path(__file__).parents[1]
@@ -125,6 +125,32 @@ class Hand:
         answer = self.http.post("/api/runs", json=self.start_body(machine or self.machine(), **changes))
         assert answer.status_code == 201, answer.text
         return answer.json()["id"]
+
+    def tooling(self, spec: str, position: dict) -> list[dict]:
+        """The crib's own proposal: the best wrench, or several that share it."""
+        offered = self.http.post(f"/api/specs/{spec}/tooling", json={"position": position}).json()
+        best = next((one["wrench"] for one in offered["choices"] if not one["refused"]), None)
+        if best is not None:
+            return [{"wrench": best["id"], "unit": best["unit"]}]
+        assert offered["left"] == []
+        return [
+            {"wrench": share["wrench"], "unit": share["unit"], "of": need["labels"], "steps": [need["step"]]}
+            for share in offered["shares"]
+            for need in share["needs"]
+        ]
+
+    def begin(self, model: str, title: str, proof: str, variant=(), **position) -> str:
+        """A run of the demo's library on a machine of one's own."""
+        machine = self.machine(model, meters=())
+        spec = next(
+            str(one.id) for one in specs() if one.title == title and f"{one.applies_to[0].maker} {one.applies_to[0].model}" == model
+        )
+        for attribute, value in variant:
+            assert self.http.post(f"/api/machines/{machine}/variant", json={"attribute": attribute, "value": value}).status_code == 200
+        body = self.start_body(machine, spec=spec, proof=proof, position=position) | {"tooling": self.tooling(spec, position)}
+        answer = self.http.post("/api/runs", json=body)
+        assert answer.status_code == 201, answer.text
+        return body["id"]
 
     def entry(self, kind: str, after_s: float = 6, **fields) -> dict:
         self.clock += timedelta(seconds=after_s)

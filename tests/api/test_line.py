@@ -8,7 +8,6 @@ from uuid import uuid4
 import pytest
 from websockets.sync.client import connect
 
-from tests.ui.test_every_way import begin
 from tight_ledger.core.base import Invalid
 from tight_ledger.devices.simulated import SimulatedWrench
 
@@ -16,7 +15,7 @@ from tight_ledger.devices.simulated import SimulatedWrench
 @pytest.fixture
 def head(tam):
     """A head of ten, its tasks confirmed: from here on a wrench can do it."""
-    run = begin(tam, "Aldermoor Lapwing", "Cylinder head", "10", [("engine", "AL4")])
+    run = tam.begin("Aldermoor Lapwing", "Cylinder head", "10", [("engine", "AL4")])
     while tam.now(run)["prompt"]["ask"] == "confirm":
         tam.record(run, "confirmed", pull=tam.now(run)["prompt"]["pull"])
     return run

@@ -92,3 +92,28 @@ def test_a_re_torque_stands_on_its_wheels():
     spec = wheel()
     assert (is_lifted(spec, "tighten"), is_lifted(spec, "retorque")) == (True, False)
     assert not is_lifted(wheel(system="engine"), "tighten")
+
+
+def test_bolts_that_may_be_used_again_are_measured_first_and_a_long_one_is_a_stop():
+    spec = wheel()
+    kind = spec.layout.kinds["stud"].model_copy(update={"single_use": False, "longest_mm": 52.4})
+    spec = spec.model_copy(update={"layout": spec.layout.model_copy(update={"kinds": {"stud": kind}})})
+    tooling = (Tooling(wrench=LONG),)
+    compiled = compile_plan(
+        spec, "tighten", tooling, NO_CHECK, lambda p: checklist(spec, "tighten", tooling, p, NO_CHECK, REAR, (STAND,), used=2)
+    )
+    run = Run(compiled).go_on(until="+length:3")
+    assert run.now.say == "used here 2 times before, by this record"
+    assert (run.now.band.high, run.now.measure) == ("52.4", "length, free")
+    for label in spec.layout.select(None)[2:]:
+        run.add(
+            "measured",
+            pull=f"+length:{label}",
+            fastener=label,
+            reading={"figure": 52.9 if label == "7" else 52.1, "unit": "mm", "where": "gauge"},
+        )
+    assert run.now.ask == "stop"
+    run.add("replaced", fastener="7", text="too long")
+    assert run.next == "+length:7"
+    run.go_on()
+    assert run.state.clean

@@ -10,7 +10,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.shop import ROOT
-from tight_ledger.demo.load import demo_id, specs
+from tight_ledger.demo.load import demo_id
 
 KEYS = {
     "click": "clicked", "angle": "at the mark, by the gauge", "turn": "turned", "loosen": "turned back", "align": "stands in a slot",
@@ -25,31 +25,6 @@ def in_no_hurry(shop):
     lead.http.put("/api/shop/choices", json={"field": "fastest_pull_s", "value": "0"})
     yield
     lead.http.put("/api/shop/choices", json={"field": "fastest_pull_s", "value": "1"})
-
-
-def tooling(hand, spec, position):
-    """The crib's own proposal: the best wrench, or several that share it."""
-    offered = hand.http.post(f"/api/specs/{spec}/tooling", json={"position": position}).json()
-    best = next((one["wrench"] for one in offered["choices"] if not one["refused"]), None)
-    if best is not None:
-        return [{"wrench": best["id"], "unit": best["unit"]}]
-    assert offered["left"] == []
-    return [
-        {"wrench": share["wrench"], "unit": share["unit"], "of": need["labels"], "steps": [need["step"]]}
-        for share in offered["shares"]
-        for need in share["needs"]
-    ]
-
-
-def begin(hand, model, title, proof, variant=(), **position):
-    machine = hand.machine(model, meters=())
-    spec = next(str(one.id) for one in specs() if one.title == title and f"{one.applies_to[0].maker} {one.applies_to[0].model}" == model)
-    for attribute, value in variant:
-        assert hand.http.post(f"/api/machines/{machine}/variant", json={"attribute": attribute, "value": value}).status_code == 200
-    body = hand.start_body(machine, spec=spec, proof=proof, position=position) | {"tooling": tooling(hand, spec, position)}
-    answer = hand.http.post("/api/runs", json=body)
-    assert answer.status_code == 201, answer.text
-    return body["id"]
 
 
 def figures(prompt):
@@ -97,37 +72,37 @@ def kinds(asked):
 @pytest.mark.usefixtures("in_no_hurry")
 class TestJoints:
     def test_a_head_in_three_stages_and_two_angles_with_two_sizes_of_bolt(self, tablet, tam):
-        run = begin(tam, "Aldermoor Lapwing", "Cylinder head", "10", [("engine", "AL4")])
+        run = tam.begin("Aldermoor Lapwing", "Cylinder head", "10", [("engine", "AL4")])
         asked = lead_through(tablet.sign_in(), tam, run)
         assert kinds(asked) == [("click", 30), ("angle", 20)]
         assert len({fastener for _, fastener in asked if fastener}) == 10
 
     def test_five_main_caps_seated_released_pulled_and_turned(self, tablet, tam):
-        run = begin(tam, "Aldermoor Lapwing", "Main bearing caps", "5", [("engine", "AL4")])
+        run = tam.begin("Aldermoor Lapwing", "Main bearing caps", "5", [("engine", "AL4")])
         asked = lead_through(tablet.sign_in(), tam, run)
         assert kinds(asked)[:4] == [("click", 10), ("loosen", 10), ("click", 10), ("angle", 10)]
 
     def test_a_rocker_shaft_down_two_turns_at_a_time(self, tablet, tam):
-        run = begin(tam, "Aldermoor Lapwing", "Rocker shaft", "9", [("engine", "AL4")])
+        run = tam.begin("Aldermoor Lapwing", "Rocker shaft", "9", [("engine", "AL4")])
         asked = lead_through(tablet.sign_in(), tam, run)
         assert [fastener for ask, fastener in asked if ask == "turn"][:9] != []
         assert kinds(asked)[-1] == ("click", 18) or ("click", 18) in kinds(asked)
 
     def test_a_sump_of_eighteen(self, tablet, tam):
-        run = begin(tam, "Aldermoor Lapwing", "Sump", "18", [("engine", "AL4")])
+        run = tam.begin("Aldermoor Lapwing", "Sump", "18", [("engine", "AL4")])
         assert ("click", 36) in kinds(lead_through(tablet.sign_in(), tam, run))
 
     def test_a_flywheel_against_a_counter_hold(self, tablet, tam):
-        run = begin(tam, "Fennick Causeway 12", "Flywheel", "8")
+        run = tam.begin("Fennick Causeway 12", "Flywheel", "8")
         assert kinds(lead_through(tablet.sign_in(), tam, run)) == [("click", 16), ("turned", 8)]
 
     def test_a_hub_with_a_one_piece_nut_ends_with_its_play(self, tablet, tam):
-        run = begin(tam, "Stourholm Curlew 4", "Rear hub, one-piece nut", "1 with lock ring", axle="rear", side="right")
+        run = tam.begin("Stourholm Curlew 4", "Rear hub, one-piece nut", "1 with lock ring", axle="rear", side="right")
         asked = kinds(lead_through(tablet.sign_in(), tam, run))
         assert (asked[0][0], asked[1][0], asked[-1][0]) == ("click", "loosen", "measure")
 
     def test_a_wheel_of_twenty(self, tablet, tam):
-        run = begin(tam, "Stourholm Heron 45", "Drive wheel nuts", "20 studs, wedge ring", axle="front", side="left", place="outer")
+        run = tam.begin("Stourholm Heron 45", "Drive wheel nuts", "20 studs, wedge ring", axle="front", side="left", place="outer")
         assert ("click", 40) in kinds(lead_through(tablet.sign_in(), tam, run))
 
 
@@ -164,7 +139,7 @@ def test_degrees_are_typed_swing_by_swing_and_what_is_left_stands_large(tablet, 
 
 def test_a_head_by_the_wrench_on_the_line_and_no_tap(tablet, tam):
     """The screen goes on by itself, shows what the wrench shows, and ends with the curves on the card."""
-    run = begin(tam, "Aldermoor Lapwing", "Cylinder head", "10", [("engine", "AL4")])
+    run = tam.begin("Aldermoor Lapwing", "Cylinder head", "10", [("engine", "AL4")])
     tam.go_on(run, until=next(one["id"] for one in tam.now(run)["passes"] if not one["task"]) + ":3")
     page = tablet.sign_in().open(f"/runs/{run}").page
     tablet.tap("Wrench on the line")
@@ -183,7 +158,7 @@ def test_a_head_by_the_wrench_on_the_line_and_no_tap(tablet, tam):
 
 
 def test_a_wrench_in_the_browser_is_held_and_let_go(tablet, tam):
-    run = begin(tam, "Fennick Causeway 12", "Flywheel", "8")
+    run = tam.begin("Fennick Causeway 12", "Flywheel", "8")
     tam.go_on(run, until=next(one["id"] for one in tam.now(run)["passes"] if not one["task"]) + ":1")
     before = tam.now(run)["seq"]
     page = tablet.sign_in().open(f"/runs/{run}").page

@@ -8,7 +8,8 @@ from collections.abc import Sequence
 
 from tight_ledger.core.base import Invalid, Model
 from tight_ledger.core.machines import Position
-from tight_ledger.core.plans import Pass, Policy, Pull, Tooling
+from tight_ledger.core.plans import Pass, Policy, Pull, Test, Tooling
+from tight_ledger.core.quantities import Band
 from tight_ledger.core.specs import Spec, walk
 from tight_ledger.core.steps import Align, Angle, StepBase, Torque, Turns
 from tight_ledger.core.tools.adapters import Multiplier
@@ -62,9 +63,19 @@ def held_words(load: Load, supports: Sequence[Support]) -> str:
 
 
 def checklist(
-    spec: Spec, procedure: str, tooling: Sequence[Tooling], passes: Sequence[Pass], policy: Policy, load: Load, supports: Sequence[Support]
+    spec: Spec,
+    procedure: str,
+    tooling: Sequence[Tooling],
+    passes: Sequence[Pass],
+    policy: Policy,
+    load: Load,
+    supports: Sequence[Support],
+    used: int = 0,
 ) -> tuple[Pass, ...]:
     """The tasks that come before a plan's own passes.
+
+    Args:
+        used: how often the joint at this place was tightened before, by the record.
 
     Raises:
         Invalid: see `held_words`.
@@ -72,13 +83,40 @@ def checklist(
     held = held_words(load, supports) if is_lifted(spec, procedure) else ""
     if not policy.checklist:
         return ()
+    lengths = _lengths(spec, used) if _builds(spec, procedure) else ()
     said = {**(_of_parts(spec, procedure) if _builds(spec, procedure) else {}), "held": held, **_of_tools(tooling, passes)}
     own = {step.id for step in walk(spec.steps_of(procedure))}
-    return tuple(
+    tasks = tuple(
         Pass(id=f"+{name}", step=f"+{name}", kind="do", pulls=(Pull(id=f"+{name}"),), say=words)
         for name, words in said.items()
         if words and name not in own
     )
+    return tasks + (lengths if "length" not in own else ())
+
+
+def _lengths(spec: Spec, used: int) -> tuple[Pass, ...]:
+    """Bolts that may be used again until they are too long: each is measured; one that is longer is a stop until it is new."""
+    limits = {f.label: spec.layout.kinds[f.kind].longest_mm for f in spec.layout.fasteners}
+    pulls = tuple(
+        Pull(id=f"+length:{label}", fastener=label, rank=rank, band=Band(quantity="length", low=0, high=limit))
+        for rank, (label, limit) in enumerate(limits.items())
+        if limit is not None
+    )
+    if not pulls:
+        return ()
+    before = (
+        "not used here before, by this record"
+        if used == 0
+        else f"used here {used} {'time' if used == 1 else 'times'} before, by this record"
+    )
+    too_long = Test(passes=(("+length",),), one_of=frozenset({"high"}))
+    return (
+        Pass(id="+length", step="+length", kind="measure", pulls=pulls, what="length, free", say=before),
+        Pass(
+            id="+length!", step="+length!", kind="stop", pulls=(Pull(id="+length!", when=(too_long,)),),
+            say="A bolt is longer than it may be: fit a new one, and let a lead decide.",
+        ),
+    )  # fmt: skip
 
 
 def _builds(spec: Spec, procedure: str) -> bool:

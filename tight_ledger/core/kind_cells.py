@@ -1,5 +1,6 @@
 """Kinds of fastener and follow-ups as the cells of a table of specs, and back."""
 
+import re
 from collections.abc import Iterable, Mapping
 from typing import Any
 
@@ -10,10 +11,11 @@ from tight_ledger.core.specs import Followup
 from tight_ledger.core.threads import parse_thread
 
 _KIND_WORDS = ("class", "coating", "condition")
+_LENGTH = re.compile(r"(\d+(?:[.,]\d+)?) mm")
 
 
 def read_kinds(text: str) -> dict[str, Any]:
-    """`stud = M22×1.5, class 10.9, coating zinc, condition oiled, single use, yields, note …`.
+    """`stud = M22×1.5, class 10.9, coating zinc, condition oiled, longest 52.4 mm, single use, yields, note …`.
 
     Raises:
         Invalid: no thread, or a word that means nothing here.
@@ -29,11 +31,15 @@ def read_kinds(text: str) -> dict[str, Any]:
             word, _, value = part.partition(" ")
             if part in ("single use", "yields"):
                 kind[part.replace(" ", "_")] = True
+            elif word == "longest" and (length := _LENGTH.fullmatch(value)):
+                kind["longest_mm"] = float(length[1].replace(",", "."))
             elif word in _KIND_WORDS and value:
                 kind["property_class" if word == "class" else word] = value
             else:
                 raise Invalid(
-                    "kinds", f"“{part}” is not understood.", f"After the thread: {', '.join(_KIND_WORDS)}, single use, yields, note."
+                    "kinds",
+                    f"“{part}” is not understood.",
+                    f"After the thread: {', '.join(_KIND_WORDS)}, longest … mm, single use, yields, note.",
                 )
         found[name] = kind
     return found
@@ -49,6 +55,7 @@ def write_kinds(kinds: Mapping[str, Kind]) -> str:
             + ", ".join(
                 [kind["thread"]]
                 + [f"{word} {kind[key]}" for word in _KIND_WORDS if (key := "property_class" if word == "class" else word) in kind]
+                + ([f"longest {kind['longest_mm']:g} mm"] if "longest_mm" in kind else [])
                 + [key.replace("_", " ") for key in ("single_use", "yields") if key in kind]
                 + ([f"note {kind['note']}"] if "note" in kind else [])
             )

@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from pydantic import AfterValidator, model_validator
+from pydantic import AfterValidator, Field, model_validator
 
 from tight_ledger.core.base import Invalid, Model
 
@@ -17,6 +17,8 @@ class Kind(Model):
     """Of the threads, if this kind differs from the rest: oiled, paste, locking fluid."""
     single_use: bool = False
     yields: bool = False
+    longest_mm: float | None = Field(default=None, gt=0, le=2_000)
+    """A bolt that yields may be used again until it is longer than this."""
     note: str = ""
 
 

@@ -132,6 +132,7 @@ def _figure(spec: Spec, kind: str, policy: Policy) -> Figure:
     said = [described.property_class and f"class {described.property_class}", described.coating, described.condition, described.note]
     said += ["single use"] if described.single_use else []
     said += ["tightened into yield"] if described.yields else []
+    said += [f"used again up to {described.longest_mm:g} mm"] if described.longest_mm is not None else []
     return Figure(
         of=kind,
         count=sum(f.kind == kind for f in spec.layout.fasteners),

@@ -129,11 +129,13 @@ async def start(office: Office, actor: Actor, request: Start) -> UUID:
         tooling = await tooling_of(office, connection, shop, actor, spec, request.procedure, request.position, request.tooling)
         loads = machine.axle_loads_kg | ({request.position.axle: request.axle_load_kg} if request.axle_load_kg else {})
         load, supports = load_at(loads, request.position), await supports_of(connection, request.supports)
+        place = await place_standing(office, connection, machine.id, request.position.key, spec.joint)
+        rows = await runs.at_place(connection, machine.id, request.position.key, spec.joint)
+        used = len(await runs.settled(connection, [row.id for row in rows]))
         plan = compile_plan(
             spec, request.procedure, tooling, shop.policy,
-            lambda passes: checklist(spec, request.procedure, tooling, passes, shop.policy, load, supports),
+            lambda passes: checklist(spec, request.procedure, tooling, passes, shop.policy, load, supports, used),
         )  # fmt: skip
-        place = await place_standing(office, connection, machine.id, request.position.key, spec.joint)
         if place is not None and place.standing is None:
             raise Stale("position", f"A run on {request.position.words} is not finished.", "Open it from the machine and finish it first.")
         parent, followup = await _followed(office, connection, request, spec, place)
