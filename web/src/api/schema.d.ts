@@ -2800,6 +2800,8 @@ export interface components {
              * @default
              */
             condition: string;
+            /** Longest Mm */
+            longest_mm?: number | null;
             /**
              * Note
              * @default

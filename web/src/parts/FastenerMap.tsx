@@ -172,6 +172,14 @@ function Nut({ radius, label, now, outward, next, kind, turn }: NutProps) {
   );
 }
 
+/** The present nut is seen from two metres, however many there are: at least this share of the joint's half width. */
+const LEAST_PRESENT = 0.085;
+
+/** The present nut last, so that its neighbours do not cover it. */
+function inFront(fasteners: readonly Schemas["Fastener"][], coming: string | undefined) {
+  return [...fasteners].sort((a, b) => Number(a.label === coming) - Number(b.label === coming));
+}
+
 /** The joint drawn from its layout's millimetres, as it is looked at. */
 export function FastenerMap({
   layout,
@@ -186,6 +194,7 @@ export function FastenerMap({
   const across = Math.max(...layout.fasteners.map((f) => Math.hypot(f.x_mm, f.y_mm)), 30);
   const radius = Math.min(spacing(layout.fasteners) * 0.34, across * 0.2);
   const frame = frameOf(layout.fasteners, radius);
+  const large = Math.max(radius * 1.15, across * LEAST_PRESENT);
   const kinds = Object.keys(layout.kinds);
   const state = new Map(fasteners.map((f) => [f.label, f]));
   const coming = chosen ?? fasteners.find((f) => f.next)?.label;
@@ -212,7 +221,7 @@ export function FastenerMap({
             aria-hidden="true"
           />
         )}
-        {layout.fasteners.map((f) => {
+        {inFront(layout.fasteners, coming).map((f) => {
           const now = state.get(f.label);
           const next = f.label === coming;
           const outward = (Math.atan2(-f.y_mm, f.x_mm) * 180) / Math.PI;
@@ -222,7 +231,7 @@ export function FastenerMap({
               <circle r={radius * 1.5} className="fill-transparent" />
               <g key={next ? "next" : "rest"} className={next ? "forward" : ""}>
                 <Nut
-                  radius={next ? radius * 1.15 : radius}
+                  radius={next ? large : radius}
                   label={f.label}
                   now={now}
                   outward={outward}
@@ -231,7 +240,7 @@ export function FastenerMap({
                   turn={turns?.[f.label]}
                 />
               </g>
-              {next && !angle && fasteners.length > 0 && <TurnArrow radius={radius * 1.15} clockwise={clockwise} />}
+              {next && !angle && fasteners.length > 0 && <TurnArrow radius={large} clockwise={clockwise} />}
             </>
           );
           const place = `translate(${f.x_mm} ${-f.y_mm})`;
@@ -257,7 +266,7 @@ export function FastenerMap({
         })}
         {from && angle && (
           <g transform={`translate(${from.x_mm} ${-from.y_mm})`} className="pointer-events-none">
-            <AngleMarks radius={radius * 1.15} {...angle} clockwise={clockwise} />
+            <AngleMarks radius={large} {...angle} clockwise={clockwise} />
           </g>
         )}
       </svg>
