@@ -104,3 +104,20 @@ def test_a_pull_that_nobody_asked_for_is_kept_as_a_note(tam, head):
             pass
     last = tam.get(f"/api/runs/{head}/entries")[-1]
     assert (last["kind"], "was not asked for: 50 N·m, 3°" in last["words"]) == ("noted", True)
+
+
+def test_what_is_on_its_end_is_the_runs_affair(tam):
+    """On a lever of 1150 a crowfoot of 100: × 0.92. The wrench is told its own figure, and what it tells counts at the stud (derived)."""
+    run = tam.start(on_its_end=[{"length_mm": 100}])
+    tam.go_on(run, until="s3:1")
+    with connect(url(tam)) as wrench:
+        wrench.send(json.dumps({"type": "hello", "v": 1, "code": code_for(tam, run)}))
+        wrench.recv()
+        target = json.loads(wrench.recv())
+        assert (target["torque_nm"], target["low_nm"], target["high_nm"]) == (540, pytest.approx(519.8), pytest.approx(556.6))
+        wrench.send(json.dumps({"type": "pulled", "id": str(uuid4()), "at": "2026-11-26T10:00:00Z", "torque_nm": 540, "angle_deg": 30}))
+        while json.loads(wrench.recv())["type"] != "ack":
+            pass
+    now = tam.now(run)
+    assert now["prompt"]["pull"] != "s3:1"
+    assert [v for v in now["verdicts"] if v["code"] in ("low", "high", "implausible")] == []

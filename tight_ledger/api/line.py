@@ -10,7 +10,6 @@ from pydantic import ValidationError
 
 from tight_ledger.api.desk import COOKIE, SignedIn, TheOffice
 from tight_ledger.core.base import Fault, Model
-from tight_ledger.core.quantities import Band
 from tight_ledger.devices.protocol import FROM_WRENCH, Ack, Hello, Live, Paired, Refused, Target, Told, Trouble
 from tight_ledger.devices.trial import Act, Trial
 from tight_ledger.work import curves, line
@@ -47,13 +46,12 @@ def target_of(run: line.Next | None) -> Target:
     if run is None:
         return Target(kind="none")
     one, pull = run.one, run.pull
-    band: Band | None = pull.rungs[0].band if pull.rungs else pull.band
+    common = {"pull": pull.id, "fastener": pull.fastener, "yields": pull.yields, "say": one.say}
     if one.kind == "angle":
-        return Target(kind="angle", pull=pull.id, fastener=pull.fastener, angle_deg=run.degrees_left, yields=pull.yields, say=one.say)
-    aim = None if pull.setting is None else pull.at_fastener(pull.setting.torque_nm)
-    limits = {"low_nm": band.low, "high_nm": band.high} if band is not None else {}
-    kind = "check" if one.kind == "check" else "torque"
-    return Target(kind=kind, pull=pull.id, fastener=pull.fastener, torque_nm=aim, say=one.say, yields=pull.yields, **limits)
+        return Target.model_validate(common | {"kind": "angle", "angle_deg": run.degrees_left})
+    limits = {"low_nm": run.band.low, "high_nm": run.band.high} if run.band is not None else {}
+    aim = run.setting.torque_nm if run.setting is not None else None
+    return Target.model_validate(common | limits | {"kind": one.kind, "torque_nm": aim})
 
 
 @asynccontextmanager

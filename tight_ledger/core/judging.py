@@ -15,6 +15,8 @@ from tight_ledger.core.verdicts import Code
 if TYPE_CHECKING:
     from tight_ledger.core.folding import Fold
 
+MOVED_DEG = 2.0
+"""A nut that turns further than this in a check has turned. Common practice, no source."""
 OPEN = "open"
 """Not an outcome: the pull stays open."""
 

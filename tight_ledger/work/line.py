@@ -10,8 +10,10 @@ from uuid import UUID, uuid5
 
 from tight_ledger.core.base import NotOnFile
 from tight_ledger.core.entries import Report
+from tight_ledger.core.judging import MOVED_DEG
 from tight_ledger.core.plans import Pass, Pull
-from tight_ledger.core.quantities import Reading, TorqueUnit, from_nm
+from tight_ledger.core.quantities import Band, Reading, TorqueUnit, from_nm
+from tight_ledger.core.tools.wrenches import Setting
 from tight_ledger.store import attachments
 from tight_ledger.store.attachments import Attachment
 from tight_ledger.work import recording
@@ -19,8 +21,6 @@ from tight_ledger.work.listening import Pairing
 from tight_ledger.work.office import Actor, Office, Remembered
 
 CODE_LASTS = timedelta(hours=14)
-MOVED_DEG = 2.0
-"""A nut that turns further than this in a check has turned. Common practice, no source."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,6 +67,9 @@ class Next:
     one: Pass
     pull: Pull
     degrees_left: float
+    setting: Setting | None
+    band: Band | None
+    """At the wrench; both from the rung that is picked, where there is a ladder."""
 
 
 def next_pull(run: Remembered) -> Next | None:
@@ -81,7 +84,10 @@ def next_pull(run: Remembered) -> Next | None:
                     return None
                 band = pull.band
                 aim = 0.0 if band is None else band.target if band.target is not None else (band.low + band.high) / 2
-                return Next(one, pull, max(aim - state.doing.degrees, 0.0) + pull.windup_deg)
+                rung = state.doing.rung
+                setting, band = (rung.setting, rung.band) if rung is not None else (pull.setting, pull.band)
+                shown = pull.at_wrench(band) if band is not None and one.kind != "angle" else None
+                return Next(one, pull, max(aim - state.doing.degrees, 0.0) + pull.windup_deg, setting, shown)
     return None
 
 

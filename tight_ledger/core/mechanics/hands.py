@@ -25,8 +25,6 @@ def require_manner(text: str) -> Manner:
 
 TOLD_EVERY_DEG = 1.0
 """A curve has a point for each degree."""
-THRESHOLD = 0.05
-"""A pull begins when this share of the target is felt."""
 
 
 @dataclass(frozen=True, slots=True)
