@@ -4,12 +4,13 @@ from datetime import UTC, datetime, timedelta
 from uuid import UUID, uuid4
 
 from tight_ledger.core.applicability import Applies
+from tight_ledger.core.bands import Reading
 from tight_ledger.core.compiling import compile_plan
 from tight_ledger.core.entries import Entry
+from tight_ledger.core.parsing import parse_torque
 from tight_ledger.core.patterns import bolt_circle
 from tight_ledger.core.plans import Plan, Policy, Tooling
 from tight_ledger.core.prompts import Prompt, prompt
-from tight_ledger.core.quantities import Reading, parse_torque
 from tight_ledger.core.runs import RunState, replay
 from tight_ledger.core.specs import WHEEL_RETORQUE, WHEEL_TIGHTEN, Proof, Source, Spec
 from tight_ledger.core.tools.wrenches import Wrench

@@ -7,8 +7,8 @@ from hypothesis import strategies as st
 
 from tests.core.play import LONG, Run, plan_of, wheel_spec
 from tight_ledger.core.base import Invalid
+from tight_ledger.core.parsing import parse_measured
 from tight_ledger.core.plans import Policy
-from tight_ledger.core.quantities import parse_measured
 from tight_ledger.core.runs import replay
 from tight_ledger.core.tools.wrenches import set_wrench
 

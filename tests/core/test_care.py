@@ -8,10 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.test_crib import TENS
+from tight_ledger.core.bands import Band
 from tight_ledger.core.doubts import doubt, in_doubt
 from tight_ledger.core.entries import Note
 from tight_ledger.core.plans import Policy
-from tight_ledger.core.quantities import Band
 from tight_ledger.core.tools.calibrations import Calibration, Point, deviation_percent, points_of
 from tight_ledger.core.tools.care import Use, after_months, care
 from tight_ledger.core.tools.wrenches import Wrench

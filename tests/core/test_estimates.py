@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from tight_ledger.core.base import Invalid
 from tight_ledger.core.estimates import conditions, doubt, estimate, tightening_torque_nm
-from tight_ledger.core.quantities import parse_torque
+from tight_ledger.core.parsing import parse_torque
 from tight_ledger.core.threads import classes, parse_thread, strength
 
 

@@ -5,10 +5,11 @@ from uuid import UUID
 import pytest
 
 from tests.core.play import LONG, Run, plan_of, wheel_spec
+from tight_ledger.core.bands import Band, Reading
 from tight_ledger.core.base import Invalid
 from tight_ledger.core.compiling import compile_plan
+from tight_ledger.core.parsing import parse_measured, parse_torque
 from tight_ledger.core.plans import Policy, Tooling
-from tight_ledger.core.quantities import Band, Reading, parse_measured, parse_torque
 from tight_ledger.core.tools.adapters import Extension
 from tight_ledger.core.tools.crib import equip
 

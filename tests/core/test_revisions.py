@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 
 from tests.core.play import wheel_spec
 from tight_ledger.core.entries import Note
+from tight_ledger.core.parsing import parse_torque
 from tight_ledger.core.plans import Policy
-from tight_ledger.core.quantities import parse_torque
 from tight_ledger.core.revisions import compare, in_force, statuses
 
 acts = st.lists(st.tuples(st.sampled_from(["checked", "withdrawn"]), st.integers(1, 4)), max_size=12)

@@ -5,7 +5,7 @@ import random
 import pytest
 
 from tests.core.play import Run, plan_of, wheel_spec
-from tight_ledger.core.quantities import Reading
+from tight_ledger.core.bands import Reading
 from tight_ledger.core.scatter import findings, odd_ones
 
 STAGES = [{"id": "s1", "kind": "torque", "share": 0.5}, {"id": "s2", "kind": "torque", "share": 1}]

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from tests.core.play import SHORT, wheel_spec
 from tight_ledger.core.base import Invalid
-from tight_ledger.core.quantities import parse_figure, parse_measured, parse_torque
+from tight_ledger.core.parsing import parse_figure, parse_measured, parse_torque
 from tight_ledger.core.spec_cells import read_layout, read_pairs, read_texts, write_layout, write_pairs, write_texts
 from tight_ledger.core.spec_rows import COLUMNS, TableRow, read_spec, write_spec
 from tight_ledger.core.specs import Spec
@@ -80,7 +80,7 @@ def test_what_a_band_says_it_was_typed_as_gives_it_again(one, other, unit, dash,
     text = f"{low}{dash}{high} {unit}"
     band = parse_torque(text.replace(".", ",") if comma else text)
     assert parse_torque(band.written) == band == parse_torque(text).model_copy(update={"written": band.written})
-    torque, angle = parse_figure(f"{text} + 90°")
+    torque, (angle,) = parse_figure(f"{text} + 90°")
     assert (torque.low, torque.high, angle.target) == (band.low, band.high, 90)
 
 

@@ -1,10 +1,12 @@
-"""ISO 898-1:2013, tables 4 and 5 (stress areas) and 3 (proof); ASME B1.1 (tensile stress areas); SAE J429. All from memory.
+"""ISO 898-1:2013, tables 4 and 5 (stress areas) and 3 (proof); ISO 261; ASME B1.1 (sizes, tensile stress areas); SAE J429.
+All from memory.
 
 Compared: the areas and proof stresses below. Not compared: hardness, impact, minimum tensile.
 """
 
 import pytest
 
+from tight_ledger.core.base import Invalid
 from tight_ledger.core.threads import MPA_PER_KSI, parse_thread, strength
 
 
@@ -36,6 +38,41 @@ def test_unified_area_as_printed(thread, printed_in2):
     """The last digit may differ by one: printed areas are rounded twice."""
     places = len(printed_in2.partition(".")[2])
     assert parse_thread(thread).stress_area_mm2 / 25.4**2 == pytest.approx(float(printed_in2), abs=1.01 * 10**-places)
+
+
+@pytest.mark.parametrize(
+    ("written", "designation", "diameter_in", "per_inch"),
+    [
+        ("6-32", "#6-32 UNC", "0.1380", 32), ("#10-24", "#10-24 UNC", "0.1900", 24), ("10-32 UNF", "#10-32 UNF", "0.1900", 32),
+        ("2-56", "#2-56 UNC", "0.0860", 56), ("No. 8-32", "#8-32 UNC", "0.1640", 32), ("1-1/8-7", "1 1/8-7 UNC", "1.1250", 7),
+        ("1 1/4-7 UNC", "1 1/4-7 UNC", "1.2500", 7), ("1-14 UNS", "1-14 UNS", "1.0000", 14), ("1½-6", "1 1/2-6 UNC", "1.5000", 6),
+    ],
+)  # fmt: skip
+def test_unified_sizes_as_printed(written, designation, diameter_in, per_inch):
+    thread = parse_thread(written)
+    assert (thread.designation, f"{thread.diameter_mm / 25.4:.4f}") == (designation, diameter_in)
+    assert thread.pitch_mm == pytest.approx(25.4 / per_inch)
+    assert parse_thread(thread.designation) == thread
+
+
+@pytest.mark.parametrize(
+    ("written", "pitch_mm"),
+    [("M2", 0.4), ("M10-1.5", 1.5), ("M12-6g", 1.75), ("M42", 4.5), ("M48", 5), ("M56", 5.5), ("M64", 6), ("M10-1.25", 1.25)],
+)
+def test_metric_pitches_of_iso_261(written, pitch_mm):
+    assert parse_thread(written).pitch_mm == pitch_mm
+
+
+@pytest.mark.parametrize("written", ["1/2-14 NPT", "G1/4", "1/4 BSP", "R1/2", "3/8-18 NPTF"])
+def test_pipe_threads_are_named_as_not_covered(written):
+    with pytest.raises(Invalid, match="is a pipe thread"):
+        parse_thread(written)
+
+
+@pytest.mark.parametrize("written", ["#7-32", "152-32", "tight", "M10x7", "1/2"])
+def test_what_is_no_thread(written):
+    with pytest.raises(Invalid):
+        parse_thread(written)
 
 
 @pytest.mark.parametrize(

@@ -10,9 +10,9 @@ from uuid import UUID
 from tight_ledger.core.applicability import Applies
 from tight_ledger.core.compiling import compile_plan
 from tight_ledger.core.entries import Entry
+from tight_ledger.core.parsing import parse_torque
 from tight_ledger.core.patterns import bolt_circle
 from tight_ledger.core.plans import Plan, Policy, Tooling
-from tight_ledger.core.quantities import parse_torque
 from tight_ledger.core.runs import Run, replay
 from tight_ledger.core.sanity import ANY_WRENCH
 from tight_ledger.core.specs import Proof, Source, Spec

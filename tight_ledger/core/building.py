@@ -6,9 +6,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
+from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Invalid
 from tight_ledger.core.plans import Pull, Rung, Test
-from tight_ledger.core.quantities import Band
 from tight_ledger.core.specs import pick_figure
 from tight_ledger.core.steps import (
     Align,

@@ -6,10 +6,10 @@ a task of the same name without the plus, has it its own way.
 
 from collections.abc import Sequence
 
+from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Invalid, Model
 from tight_ledger.core.machines import Position
 from tight_ledger.core.plans import Pass, Policy, Pull, Test, Tooling
-from tight_ledger.core.quantities import Band
 from tight_ledger.core.specs import Spec, walk
 from tight_ledger.core.steps import Align, Angle, StepBase, Torque, Turns
 from tight_ledger.core.tools.adapters import Multiplier

@@ -9,11 +9,11 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
+from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Invalid
 from tight_ledger.core.building import BUILDERS, Context, checked_after_yield, outcomes_of
 from tight_ledger.core.layouts import ranked
 from tight_ledger.core.plans import Pass, Pick, Plan, Policy, Pull, Refs, Test, Tooling
-from tight_ledger.core.quantities import Band
 from tight_ledger.core.specs import Spec, takes_final_check, torque_band, walk
 from tight_ledger.core.steps import Check, Condition, Each, Repeat, Rotate, Step, StepBase, Stop, Torque
 from tight_ledger.core.tools.wrenches import Setting, set_wrench

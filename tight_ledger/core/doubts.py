@@ -4,9 +4,10 @@ from collections.abc import Sequence
 from datetime import datetime
 from typing import Literal
 
+from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Model
+from tight_ledger.core.display import show, show_band
 from tight_ledger.core.entries import Note
-from tight_ledger.core.quantities import Band, show_band
 from tight_ledger.core.tools.calibrations import Calibration
 
 
@@ -66,6 +67,6 @@ def doubt(found: Calibration, set_to: float, gives_nm: float, band: Band) -> Dou
     probable_nm = gives_nm / (1 + found.deviation_at(set_to) / 100)
     outcome = band.judge(probable_nm)
     said = {"low": "below", "ok": "inside", "high": "above"}[outcome]
-    shown = show_band(band, "N·m", probable_nm)
-    words = f"probably {shown.figure} N·m, {said} {shown.low}–{shown.high}"
+    asked = show_band(band, "N·m")
+    words = f"probably {show(probable_nm, 'N·m').figure} N·m, {said} {asked.low}–{asked.high}"
     return Doubt(probable_nm=probable_nm, outcome=outcome, words=words)

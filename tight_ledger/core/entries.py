@@ -6,10 +6,10 @@ from uuid import UUID
 
 from pydantic import Field
 
+from tight_ledger.core.bands import Reading
 from tight_ledger.core.base import Model
 from tight_ledger.core.machines import Meter, Position
 from tight_ledger.core.plans import Plan, Policy, Tooling
-from tight_ledger.core.quantities import Reading
 from tight_ledger.core.tools.calibrations import Calibration
 from tight_ledger.core.tools.shelf import Support
 from tight_ledger.core.tools.wrenches import Setting

@@ -6,8 +6,9 @@ Valid for 60° threads tightened within their elastic range. Sources: Shigley, t
 (tightening factor of a wrench with estimated friction, 1.6 to 2.5); see docs/sources.md.
 """
 
+from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Invalid, Model
-from tight_ledger.core.quantities import Band, Shown, show, show_band
+from tight_ledger.core.display import Shown, show, show_band
 from tight_ledger.core.threads import Thread, parse_thread, strength, tables
 
 SHARE_OF_PROOF = 0.75

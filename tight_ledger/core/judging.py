@@ -7,9 +7,10 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
+from tight_ledger.core.bands import Band
 from tight_ledger.core.entries import Entry
 from tight_ledger.core.plans import Pass, Pick, Pull, Rung
-from tight_ledger.core.quantities import Band, unit_slips
+from tight_ledger.core.slips import slips
 from tight_ledger.core.verdicts import Code
 
 if TYPE_CHECKING:
@@ -116,7 +117,7 @@ def _torque(fold: Fold, entry: Entry, one: Pass, pull: Pull) -> Judged:
     if band is None or shown is None:
         return Judged("ok", odd=tuple(odd))
     torque_nm = pull.at_fastener(shown.torque_nm)
-    if entry.how == "wire" and unit_slips(torque_nm, band):
+    if entry.how == "wire" and slips(torque_nm, band):
         odd.append("implausible")
     return Judged(band.judge(torque_nm), torque_nm, tuple(odd))
 

@@ -8,9 +8,10 @@ from uuid import UUID
 
 from pydantic import Field
 
+from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Model, Names
 from tight_ledger.core.layouts import Layout
-from tight_ledger.core.quantities import Band
+from tight_ledger.core.rounding import Computed, nine_digits
 from tight_ledger.core.steps import Option
 from tight_ledger.core.tools.adapters import Adapter
 from tight_ledger.core.tools.wrenches import Setting, Wrench
@@ -36,8 +37,8 @@ class Rung(Model):
     key: str
     band: Band
     setting: Setting
-    low: float | None = None
-    high: float | None = None
+    low: Computed | None = None
+    high: Computed | None = None
 
 
 class Pick(Model):
@@ -60,9 +61,9 @@ class Pull(Model):
     tool: UUID | None = None
     tooling: int = 0
     """Which of the run's toolings."""
-    factor: float = 1.0
-    allowance_nm: float = 0.0
-    windup_deg: float = 0.0
+    factor: Computed = 1.0
+    allowance_nm: Computed = 0.0
+    windup_deg: Computed = 0.0
     yields: bool = False
     """Turned into yield: once too far it is spent."""
     rungs: tuple[Rung, ...] = ()
@@ -71,12 +72,12 @@ class Pull(Model):
 
     def at_fastener(self, shown_nm: float) -> float:
         """The torque at the fastener when the wrench shows so much [N·m]."""
-        return (shown_nm - self.allowance_nm) / self.factor
+        return nine_digits((shown_nm - self.allowance_nm) / self.factor)
 
     def at_wrench(self, band: Band) -> Band:
         """A band at the fastener as the wrench shows it."""
         low, high = (limit * self.factor + self.allowance_nm for limit in (band.low, band.high))
-        return Band(quantity=band.quantity, low=low, high=high)
+        return Band(quantity=band.quantity, low=low, high=high, unit=band.unit)
 
 
 class Pass(Model):
@@ -146,9 +147,9 @@ class Tooling(Model):
     """A wrench for some fasteners and steps. In a list of these the first match wins."""
 
     wrench: Wrench
-    factor: float = Field(default=1.0, gt=0, le=20)
-    allowance_nm: float = Field(default=0.0, ge=0)
-    windup_deg_per_nm: float = Field(default=0.0, ge=0)
+    factor: Computed = Field(default=1.0, gt=0, le=20)
+    allowance_nm: Computed = Field(default=0.0, ge=0)
+    windup_deg_per_nm: Computed = Field(default=0.0, ge=0)
     adapters: tuple[Adapter, ...] = ()
     """What is on its end, from the wrench outward; `factor` comes from them."""
     tilt_deg: float = Field(default=0.0, ge=0, le=30)

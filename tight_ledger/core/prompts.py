@@ -4,13 +4,15 @@ from collections.abc import Callable
 from datetime import datetime
 from typing import Any, Literal
 
+from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Model
+from tight_ledger.core.display import Shown, show, show_band
 from tight_ledger.core.plans import Pass, Plan, Pull
-from tight_ledger.core.quantities import Band, Shown, TorqueUnit, show, show_band, show_measured
 from tight_ledger.core.runs import Doing, RunState
 from tight_ledger.core.specs import Hand
 from tight_ledger.core.steps import Option
 from tight_ledger.core.tools.wrenches import Setting
+from tight_ledger.core.units import TorqueUnit
 
 _ALSO: tuple[TorqueUnit, ...] = ("N·m", "lbf·ft")
 Ask = Literal["click", "angle", "turn", "loosen", "align", "turned", "rotate", "measure", "confirm", "choose", "stop", "finish"]
@@ -151,13 +153,12 @@ def _torque(current: Pass, pull: Pull, doing: Doing) -> dict[str, Any]:
             Step(key=one.key, figure=_at_wrench(pull, one.setting, one.band), picked=rung is not None and one.key == rung.key)
             for one in pull.rungs
         ) if current.kind == "torque" and pull.rungs and pull.rungs[0].low is None else (),
-        "watch": f"it turns {_limits(show_measured(pull.watch))}" if pull.watch is not None else "",
+        "watch": f"it turns {_limits(show_band(pull.watch))}" if pull.watch is not None else "",
     }  # fmt: skip
 
 
 def _at_wrench(pull: Pull, setting: Setting, band: Band) -> Shown:
-    limits = show_band(pull.at_wrench(band), setting.unit, setting.torque_nm)
-    return limits.model_copy(update={"figure": f"{setting.figure:g}"})
+    return show_band(pull.at_wrench(band), setting.unit, mark=setting.figure)
 
 
 def _limits(shown: Shown) -> str:
@@ -169,7 +170,7 @@ def _angle(current: Pass, pull: Pull, doing: Doing) -> dict[str, Any]:
     aim = pull.band.target if pull.band.target is not None else (pull.band.low + pull.band.high) / 2
     watch = show_band(pull.watch, "N·m", pull.watch.high) if pull.watch is not None else None
     return {
-        "angle": show_measured(pull.band), "degrees_done": round(doing.degrees, 1), "degrees_left": round(max(aim - doing.degrees, 0), 1),
+        "angle": show_band(pull.band), "degrees_done": round(doing.degrees, 1), "degrees_left": round(max(aim - doing.degrees, 0), 1),
         "windup_deg": pull.windup_deg, "watch": f"ends at {_limits(watch)}" if watch is not None else "",
     }  # fmt: skip
 
@@ -192,7 +193,7 @@ def _measure(current: Pass, pull: Pull, doing: Doing) -> dict[str, Any]:
     units = ("N·m", "lbf·in", "lbf·ft") if torque else ("mm", "thou", "in") if pull.band is not None else ("mm", "thou", "N·m", "lbf·in")
     shown = None
     if pull.band is not None:
-        shown = show_band(pull.band, "N·m", pull.band.high) if pull.band.quantity == "torque" else show_measured(pull.band)
+        shown = show_band(pull.band, "N·m", pull.band.high) if pull.band.quantity == "torque" else show_band(pull.band)
     return {
         "measure": current.what, "band": shown, "units": units, "readings_done": len(doing.readings), "readings_of": current.readings,
     }  # fmt: skip

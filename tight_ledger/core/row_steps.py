@@ -4,8 +4,8 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from tight_ledger.core import spec_cells as cells
+from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Invalid
-from tight_ledger.core.quantities import Band
 from tight_ledger.core.steps import STEP_KINDS, Step
 
 STEP_COLUMNS: dict[str, str] = {

@@ -1,11 +1,13 @@
 """The spec sheet: a spec as a mechanic reads it."""
 
+from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Invalid, Model
+from tight_ledger.core.display import Shown, show_band
 from tight_ledger.core.plans import Policy
-from tight_ledger.core.quantities import TORQUE_UNITS, Band, Shown, show_band, show_measured
 from tight_ledger.core.specs import Followup, Spec, pick_figure, walk
 from tight_ledger.core.step_words import Line, read_aloud
 from tight_ledger.core.steps import Angle, Loosen, Measure, Torque
+from tight_ledger.core.units import TORQUE_UNITS
 
 CAUTION = "The manufacturer's current manual, local rules and licensed practice come first."
 WHEEL_CAUTION = "A wheel that is not tight can come off."
@@ -121,7 +123,7 @@ def _pick(spec: Spec, figures: Band | dict[str, Band], label: str, field: str) -
 def _written(band: Band) -> str:
     if band.written:
         return band.written
-    shown = show_band(band, "N·m", (band.low + band.high) / 2) if band.quantity == "torque" else show_measured(band)
+    shown = show_band(band, "N·m", (band.low + band.high) / 2) if band.quantity == "torque" else show_band(band)
     return f"{shown.low}–{shown.high} {shown.unit}"
 
 

@@ -9,9 +9,10 @@ import re
 from collections.abc import Callable, Iterable, Mapping
 from typing import Any, TypeVar
 
+from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Invalid
+from tight_ledger.core.parsing import parse_angle, parse_measured, parse_torque, plain
 from tight_ledger.core.patterns import circle_points, grid_points, rectangle_points
-from tight_ledger.core.quantities import Band, parse_angle, parse_measured, parse_torque, plain
 
 BETWEEN = " | "
 """Between the items of a list."""

@@ -8,11 +8,12 @@ from uuid import RFC_4122, UUID
 from pydantic import Field, model_validator
 
 from tight_ledger.core.applicability import Applies
+from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Invalid, Model, Names, content_digest
 from tight_ledger.core.layouts import Layout
 from tight_ledger.core.machines import Position, Positions, Side
+from tight_ledger.core.parsing import parse_figure
 from tight_ledger.core.patterns import bolt_circle
-from tight_ledger.core.quantities import Band, parse_figure
 from tight_ledger.core.steps import Angle, Check, Condition, Do, Each, Loosen, Repeat, Step, Stop, Torque
 from tight_ledger.core.threads import parse_thread
 
@@ -218,10 +219,11 @@ class MinimalSpec(Model):
         Raises:
             Invalid: the figure, the thread or the count cannot be used.
         """
-        final, angle = parse_figure(self.torque)
+        final, angles = parse_figure(self.torque)
         procedures: dict[str, tuple[Step, ...]] = {"tighten": WHEEL_TIGHTEN, "retorque": WHEEL_RETORQUE}
-        if angle is not None:  # after an angle no going back to check
-            procedures = {"tighten": (*WHEEL_STAGES, Angle(id="turn", kind="angle", at=angle))}
+        if angles:  # after an angle no going back to check
+            turns = (Angle(id=f"turn{n}", kind="angle", at=angle) for n, angle in enumerate(angles, start=1))
+            procedures = {"tighten": (*WHEEL_STAGES, *turns)}
         wrong = [str(n) for n in (self.count - 1, self.count + 1)]
         return Spec(
             id=spec_id,

@@ -3,9 +3,10 @@
 from collections.abc import Callable, Iterator, Mapping
 from typing import Any
 
+from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Invalid, Model
+from tight_ledger.core.display import Shown, show_band
 from tight_ledger.core.plans import Policy
-from tight_ledger.core.quantities import Band, Shown, TorqueUnit, show_band, show_measured
 from tight_ledger.core.specs import STAGE_SPREAD, Spec, pick_figure
 from tight_ledger.core.steps import (
     Align,
@@ -24,6 +25,7 @@ from tight_ledger.core.steps import (
     Torque,
     Turns,
 )
+from tight_ledger.core.units import TorqueUnit
 
 AT_THE_SHEET: tuple[TorqueUnit, ...] = ("N·m", "lbf·ft")
 OUTCOME_WORDS = {"ok": "in the band", "in_time": "in time", "still": "still", "by_eye": "done by eye"}
@@ -51,7 +53,7 @@ def figure_of(band: Band, policy: Policy) -> tuple[Shown, ...]:
     if band.quantity == "torque":
         aim = band.aim(policy.figure_in_range)
         return tuple(show_band(band, unit, aim) for unit in AT_THE_SHEET)
-    return (show_measured(band),)
+    return (show_band(band),)
 
 
 def read_aloud(spec: Spec, steps: tuple[Step, ...], policy: Policy, depth: int = 0) -> Iterator[Line]:

@@ -10,8 +10,8 @@ from typing import Annotated, Literal, get_args
 
 from pydantic import Field, model_validator
 
+from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Model, Names
-from tight_ledger.core.quantities import Band
 
 Figures = Band | dict[str, Band]
 """One band for all fasteners of a step, or one per selector."""

@@ -17,11 +17,15 @@ from tight_ledger.core.base import Invalid, Model
 MM_PER_INCH = 25.4
 MPA_PER_KSI = 6.894757293168362
 _FRACTIONS = {"¼": "1/4", "½": "1/2", "¾": "3/4", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8"}
-_METRIC = re.compile(r"^m\s*(\d+(?:[.,]\d+)?)(?:\s*[x×*]\s*(\d+(?:[.,]\d+)?))?(?:\s*-?\s*\d[a-z]\w*)?(?:\s*lh)?$")
+NUMBER_SIZES_FROM = 24.0
+"""With so many threads an inch or more, a whole number is a number size; with fewer it is inches (ASME B1.1)."""
+_METRIC = re.compile(r"^m\s*(\d+(?:[.,]\d+)?)(?:\s*[x×*-]\s*(\d*[.,]\d+|\d))?(?:\s*-?\s*\d[a-z]\w*)?(?:\s*lh)?$")
 _UNIFIED = re.compile(
-    r"^(\d+/[1-9]\d*|\d+(?:\.\d+)?)\s*(?:in|\"|″)?\s*[-–\s]\s*"
-    r"(?:(\d+)\s*)?(?:tpi\s*)?(unc|unf|unef|un)?(?:\s*-?\s*\d[ab])?(?:\s*lh)?$"
+    r"^(?P<size>\#\s*\d+|no\.?\s*\d+|\d+[\s-]\d+/[1-9]\d*|\d+/[1-9]\d*|\d+(?:\.\d+)?)\s*(?:in|\"|″)?\s*[-–\s]\s*"
+    r"(?:(?P<per_inch>\d+(?:\.5)?)\s*)?(?:tpi\s*)?(?P<series>unc|unf|unef|uns|un)?(?:\s*-?\s*\d[ab])?(?:\s*lh)?$"
 )
+_PIPE = re.compile(r"\b(npt|nptf|nps|bspp?|bspt|pipe)\b|^(?:g|r|rp|rc)\s*\d+(?:[\s-]\d)?/?\d*\b")
+"""Pipe threads: sealed or measured otherwise, none of the tables here is for them."""
 
 
 class Thread(Model):
@@ -57,19 +61,25 @@ def tables() -> dict[str, Any]:
 
 
 def parse_thread(text: str) -> Thread:
-    """A thread as a person writes it: `M12x1.5`, `M12`, `1/2-20 UNF`, `½-13`, `7/16 UNC`.
+    """A thread as a person writes it: `M12x1.5`, `M10-1.5`, `M12`, `1/2-20 UNF`, `½-13`, `1 1/8-7`, `#10-24`, `6-32`.
 
     Raises:
         Invalid: it is no thread, or its pitch is neither written nor standard.
     """
     said = text.strip().casefold().replace(",", ".")
-    for sign, plain in _FRACTIONS.items():
-        said = said.replace(sign, plain)
+    for sign, fraction in _FRACTIONS.items():
+        said = re.sub(rf"(?<=\d)\s*{sign}", f" {fraction}", said).replace(sign, fraction)
     if match := _METRIC.match(said):
         return _metric(text, float(match[1]), float(match[2]) if match[2] else None)
+    if _PIPE.search(said):
+        raise Invalid(
+            "thread", f"“{text}” is a pipe thread; none is covered here.", "Work to the maker's own figure, and write it in a note."
+        )
     if match := _UNIFIED.match(said):
-        return _unified(text, match[1], int(match[2]) if match[2] else None, (match[3] or "").upper())
-    raise Invalid("thread", f"“{text}” is not a thread.", "Write M12×1.5, M12, 1/2-20 or 1/2 UNF.")
+        size = re.sub(r"^(?:#|no\.?)\s*", "#", match["size"])
+        size = re.sub(r"^(\d+)[\s-](\d+/)", r"\1 \2", size)
+        return _unified(text, size, float(match["per_inch"]) if match["per_inch"] else None, (match["series"] or "").upper())
+    raise Invalid("thread", f"“{text}” is not a thread.", "Write M12×1.5, M12, 1/2-20, 1/2 UNF or #10-24.")
 
 
 def _metric(text: str, diameter_mm: float, pitch_mm: float | None) -> Thread:
@@ -83,22 +93,37 @@ def _metric(text: str, diameter_mm: float, pitch_mm: float | None) -> Thread:
     return Thread(system="metric", designation=written, diameter_mm=diameter_mm, pitch_mm=pitch)
 
 
-def _unified(text: str, size: str, per_inch: int | None, series: str) -> Thread:
+def _unified(text: str, size: str, per_inch: float | None, series: str) -> Thread:
+    known = tables()["unified_threads_per_inch"]
     if per_inch is None:
-        per_inch = tables()["unified_threads_per_inch"].get(series, {}).get(size)
+        size = size if size in known.get(series, {}) else f"#{size.lstrip('#')}"
+        per_inch = known.get(series, {}).get(size)
+    elif size.isdigit() and per_inch >= NUMBER_SIZES_FROM:
+        size = f"#{size}"
     if per_inch is None:
         raise Invalid("thread", f"“{text}” does not say how many threads an inch has.", "Write 1/2-20, or 1/2 UNF.")
-    diameter_in = float(Fraction(size))
+    diameter_in = _inches(text, size)
     if not (0.05 <= diameter_in <= 6 and 4 <= per_inch <= 80 and 1 / per_inch < diameter_in / 2):
         raise Invalid("thread", f"“{text}” is no thread that is made.", "Look at diameter and threads per inch once more.")
-    known = tables()["unified_threads_per_inch"]
-    named = next((s for s in ("UNC", "UNF") if known[s].get(size) == per_inch), "")
+    named = next((s for s in ("UNC", "UNF") if known[s].get(size) == per_inch), series if series == "UNS" else "")
     return Thread(
         system="unified",
-        designation=f"{size}-{per_inch} {named}".strip(),
+        designation=f"{size}-{per_inch:g} {named}".strip(),
         diameter_mm=diameter_in * MM_PER_INCH,
         pitch_mm=MM_PER_INCH / per_inch,
     )
+
+
+def _inches(text: str, size: str) -> float:
+    """The diameter of a size: `#10`, `1/2`, `1 1/8`, `0.5` [in]."""
+    if size.startswith("#"):
+        numbered = tables()["unified_number_sizes"]
+        if int(size[1:]) not in numbered["numbers"]:
+            raise Invalid(
+                "thread", f"“{text}”: there is no number size {size[1:]}.", f"They are {', '.join(map(str, numbered['numbers']))}."
+            )
+        return float(numbered["first_in"] + numbered["step_in"] * int(size[1:]))
+    return float(sum(Fraction(part) for part in size.split()))
 
 
 def classes() -> tuple[str, ...]:

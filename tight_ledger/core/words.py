@@ -1,10 +1,10 @@
 """Entries and fasteners in plain words, for the screen, the card and a screen reader."""
 
+from tight_ledger.core.bands import Reading
 from tight_ledger.core.base import Model
 from tight_ledger.core.entries import Entry
 from tight_ledger.core.plans import Pass, Plan
 from tight_ledger.core.prompts import stage_words
-from tight_ledger.core.quantities import Reading
 from tight_ledger.core.runs import RunState
 from tight_ledger.core.tools.wrenches import Setting
 

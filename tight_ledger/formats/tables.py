@@ -14,7 +14,7 @@ from openpyxl.cell import WriteOnlyCell
 from openpyxl.utils.exceptions import InvalidFileException
 
 from tight_ledger.core.base import Invalid
-from tight_ledger.core.quantities import parse_unit
+from tight_ledger.core.parsing import parse_unit
 from tight_ledger.core.spec_files import Candidate, Row, from_rows
 from tight_ledger.core.spec_rows import COLUMNS, TableRow, write_spec
 from tight_ledger.core.specs import Spec

@@ -13,11 +13,11 @@ from tight_ledger.core.doubts import Doubt, Window, doubt, in_doubt
 from tight_ledger.core.entries import TIGHTENING, Note
 from tight_ledger.core.outcomes import by_number
 from tight_ledger.core.people import require_lead
-from tight_ledger.core.quantities import from_nm
 from tight_ledger.core.tools.calibrations import Calibration, Point, points_of
 from tight_ledger.core.tools.care import Care, quarantine
 from tight_ledger.core.tools.shelf import Gauge, Tool, tool_words
 from tight_ledger.core.tools.wrenches import Wrench
+from tight_ledger.core.units import from_nm
 from tight_ledger.store import attachments, files, ledger, people
 from tight_ledger.store import crib as store
 from tight_ledger.work.crib import cared_for, today_at

@@ -8,12 +8,13 @@ from datetime import datetime, timedelta
 from typing import Any
 from uuid import UUID, uuid5
 
+from tight_ledger.core.bands import Band, Reading
 from tight_ledger.core.base import NotOnFile
 from tight_ledger.core.entries import Report
 from tight_ledger.core.judging import MOVED_DEG
 from tight_ledger.core.plans import Pass, Pull
-from tight_ledger.core.quantities import Band, Reading, TorqueUnit, from_nm
 from tight_ledger.core.tools.wrenches import Setting
+from tight_ledger.core.units import TorqueUnit, from_nm
 from tight_ledger.store import attachments
 from tight_ledger.store.attachments import Attachment
 from tight_ledger.work import recording

@@ -11,7 +11,7 @@ from tight_ledger.core.folding import ANSWERS
 from tight_ledger.core.outcomes import judge_finish
 from tight_ledger.core.people import require_lead
 from tight_ledger.core.plans import Pass, Pull
-from tight_ledger.core.quantities import unit_slips
+from tight_ledger.core.slips import slips
 from tight_ledger.store import ledger, people
 from tight_ledger.work.office import Actor, Office, Remembered
 from tight_ledger.work.signing_in import require_person
@@ -123,9 +123,9 @@ def _ask(run: Remembered, actor: Actor, report: Report) -> None:
     if report.kind == "pulled" and pull.band.quantity != "torque":
         return
     read = report.reading.stored if report.kind == "measured" else pull.at_fastener(report.reading.torque_nm)
-    if slips := unit_slips(read, pull.band):
+    if found := slips(read, pull.band):
         shown = f"{report.reading.figure:g} {report.reading.unit}"
-        raise MustAsk("unit", "reading", f"{shown} is far off; it would fit with {' or '.join(slips)}.", "Which unit does it show?")
+        raise MustAsk("unit", "reading", f"{shown} is far off; it would fit with {' or '.join(found)}.", "Which unit does it show?")
 
 
 async def record(office: Office, actor: Actor, run_id: UUID, report: Report) -> Accepted:

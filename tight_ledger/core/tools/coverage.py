@@ -6,8 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tight_ledger.core.base import Model
-from tight_ledger.core.quantities import NM_PER_UNIT, TorqueUnit
 from tight_ledger.core.tools.wrenches import VERIFIED_FROM, Wrench
+from tight_ledger.core.units import NM_PER_UNIT, TorqueUnit
 
 STEPS = 48
 """Into so many steps, evenly on a logarithmic axis, the picture counts the shop's figures."""

@@ -4,10 +4,11 @@ from collections.abc import Collection, Iterable, Sequence
 from typing import Literal
 from uuid import UUID
 
+from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Invalid, Model
+from tight_ledger.core.display import Shown, show_band
 from tight_ledger.core.layouts import Layout
 from tight_ledger.core.plans import Policy, Tooling
-from tight_ledger.core.quantities import Band, Shown, TorqueUnit, from_nm, show_measured
 from tight_ledger.core.tools.adapters import Adapter, Multiplier
 from tight_ledger.core.tools.care import Care
 from tight_ledger.core.tools.chains import Chain, chain
@@ -15,6 +16,7 @@ from tight_ledger.core.tools.multipliers import Multiplied, multiply
 from tight_ledger.core.tools.needs import Need
 from tight_ledger.core.tools.scales import Scale, scale
 from tight_ledger.core.tools.wrenches import SET_BEFOREHAND, Setting, Wrench, set_wrench
+from tight_ledger.core.units import TorqueUnit, from_nm
 
 FINE = 0.25
 """Marks that are at most this share of the band apart are fine enough to say so. Common practice, no source."""
@@ -132,7 +134,7 @@ def _stage(need: Need, tooling: Tooling, found: Chain, policy: Policy) -> Stage:
             raise Invalid("wrench", f"{wrench.name} ends at {wrench.highest:g} {wrench.unit}; the angle takes more.", "")
         if band is not None:
             _require_bears(wrench, found, band)
-        return Stage(angle=show_measured(need.angle), **common)
+        return Stage(angle=show_band(need.angle), **common)
     assert band is not None
     aim_nm = band.aim(policy.figure_in_range)
     setting = set_wrench(wrench, band, aim_nm=aim_nm, factor=tooling.factor, allowance_nm=tooling.allowance_nm)

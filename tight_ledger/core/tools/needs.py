@@ -1,8 +1,8 @@
 """What a procedure asks of a wrench: each step's torque or angle, by kind of fastener. No setting yet, no plan."""
 
+from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Model
 from tight_ledger.core.plans import Policy
-from tight_ledger.core.quantities import Band
 from tight_ledger.core.specs import Spec, pick_figure, takes_final_check, torque_band, walk
 from tight_ledger.core.steps import Angle, Check, StepBase, Torque
 

@@ -7,8 +7,8 @@ practice, no source).
 """
 
 from tight_ledger.core.base import Invalid, Model
-from tight_ledger.core.quantities import TorqueUnit, from_nm, to_nm
 from tight_ledger.core.tools.wrenches import SET_BEFOREHAND, Setting, Wrench
+from tight_ledger.core.units import TorqueUnit, from_nm, to_nm
 
 _SLACK = 1e-6
 MOST_LINES = 200

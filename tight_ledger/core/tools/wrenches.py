@@ -6,8 +6,10 @@ from uuid import UUID
 
 from pydantic import Field, model_validator
 
+from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Invalid, Model
-from tight_ledger.core.quantities import Band, TorqueUnit, from_nm, to_nm
+from tight_ledger.core.rounding import SAME, Computed
+from tight_ledger.core.units import TorqueUnit, from_nm, to_nm
 
 Construction = Literal["click", "slipper", "beam", "dial", "electronic", "electronic with angle"]
 SET_BEFOREHAND: frozenset[str] = frozenset({"click", "slipper", "electronic", "electronic with angle"})
@@ -16,6 +18,8 @@ Face = Literal["upper edge", "lower edge", "staggered", "window"]
 """How a set scale is read: the thimble's edge against the upper or the lower edge of a line; numbers left and right of
 the body's centre line in turn; or a number in a window."""
 SMALL_NM = 10.0
+SLACK = 1e-6
+"""A share of a step between two marks that rounding can explain."""
 VERIFIED_FROM = 0.20
 """A wrench is verified from this share of its maximum up (ISO 6789-1)."""
 
@@ -100,13 +104,13 @@ class Wrench(Side):
 class Setting(Model):
     """What to set the wrench to, in the unit of its scale, and what that gives at the wrench [N·m]."""
 
-    figure: float
+    figure: Computed
     unit: TorqueUnit
-    torque_nm: float
+    torque_nm: Computed
 
 
 def set_wrench(wrench: Wrench, band: Band, *, aim_nm: float, factor: float = 1.0, allowance_nm: float = 0.0) -> Setting:
-    """The settable mark nearest to the aim among those inside the band.
+    """The settable mark nearest to the aim among those inside the band; of two as near, the lower.
 
     Args:
         band: limits at the fastener [N·m].
@@ -125,15 +129,14 @@ def set_wrench(wrench: Wrench, band: Band, *, aim_nm: float, factor: float = 1.0
             f"{wrench.name} {way} at {limit:g} {wrench.unit}; this joint needs {aim:.0f} {wrench.unit}.",
             f"Take a wrench that reaches {aim:.0f} {wrench.unit}.",
         )
-    slack = 1e-9
-    first = math.ceil((max(low, wrench.lowest) - wrench.lowest) / wrench.graduation - slack)
-    last = math.floor((min(high, wrench.highest) - wrench.lowest) / wrench.graduation + slack)
+    first = math.ceil((max(low * (1 - SAME), wrench.lowest) - wrench.lowest) / wrench.graduation - SLACK)
+    last = math.floor((min(high * (1 + SAME), wrench.highest) - wrench.lowest) / wrench.graduation + SLACK)
     if first > last:
         raise Invalid(
             "wrench",
             f"{wrench.name} has no mark between {low:.4g} and {high:.4g} {wrench.unit}.",
             "Take a wrench with finer marks.",
         )
-    mark = min(max(round((aim - wrench.lowest) / wrench.graduation), first), last)
-    figure = wrench.lowest + mark * wrench.graduation
+    nearest = math.ceil((aim - wrench.lowest) / wrench.graduation - 0.5 - SLACK)  # of two marks as near, the lower
+    figure = wrench.lowest + min(max(nearest, first), last) * wrench.graduation
     return Setting(figure=figure, unit=wrench.unit, torque_nm=to_nm(figure, wrench.unit))
