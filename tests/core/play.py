@@ -30,7 +30,7 @@ def wheel_spec(count: int = 10, torque: str = "565–605 N·m", steps=WHEEL_TIGH
         joint="wheel",
         applies_to=[Applies(maker="Fennick", model="Causeway 12")],
         proof=Proof(ask="How many?", options=("8", str(count)), answer=str(count)),
-        layout=bolt_circle(count=count, diameter_mm=335, kind="stud", thread="M22×1.5"),
+        layout=bolt_circle(count=count, diameter_mm=335, kind="stud", thread="M22×1.5", noun="nut"),
         finals={"stud": parse_torque(torque)},
         procedures={"tighten": steps, "retorque": WHEEL_RETORQUE},
         source=Source(document="a book"),
@@ -61,14 +61,19 @@ class Run:
         return entry
 
     def click(self, pull: str, **fields) -> Entry:
-        return self.add("pulled", pull=pull, fastener=pull.partition(":")[2], how="click", **fields)
+        """A click at the planned setting, which was said before."""
+        return self.add("pulled", pull=pull, fastener=pull.partition(":")[2], how="click", **{"setting": self.setting(pull)} | fields)
+
+    def setting(self, pull: str):
+        return next((one.setting for passed in self.plan.passes for one in passed.pulls if one.id == pull), None)
 
     def read(self, pull: str, figure: float, unit="N·m") -> Entry:
         reading = Reading(figure=figure, unit=unit)
         return self.add("pulled", pull=pull, fastener=pull.partition(":")[2], how="typed", reading=reading)
 
     def check(self, pull: str, *, moved: bool = False) -> Entry:
-        return self.add("checked", pull=pull, fastener=pull.partition(":")[2], how="click", moved=moved)
+        fastener = pull.partition(":")[2]
+        return self.add("checked", pull=pull, fastener=fastener, how="click", moved=moved, setting=self.setting(pull))
 
     def undo(self, entry: Entry) -> Entry:
         return self.add("undone", undoes=entry.id, text="pressed by mistake")
@@ -76,22 +81,26 @@ class Run:
     def do(self, now: Prompt, moved=lambda pull: False, **fields) -> Entry:
         """What the prompt asks for, done well."""
         common = {"pull": now.pull, "fastener": now.fastener}
+        if now.ask == "set":
+            return self.add("set", setting=now.acts[0].setting, tools=(self.tool_of(now.pull),))
         if now.not_before is not None:
             common["after_s"] = max(6, (now.not_before - self.entries[-1].at_device).total_seconds())
         if now.ask == "angle":
             reading = Reading(figure=now.degrees_left + now.windup_deg, unit="°")
             return self.add("pulled", how="gauge", counts="swing", reading=reading, **common | fields)
         if now.ask == "measure":
-            middle = 0.1 if now.band is None else (float(now.band.low) + float(now.band.high)) / 2
-            return self.add("measured", how="typed", reading=Reading(figure=middle, unit=now.units[0], where="gauge"), **common | fields)
-        kind = {
-            "click": "pulled", "turned": "checked", "loosen": "loosened", "turn": "turned", "align": "turned", "rotate": "turned",
-            "confirm": "confirmed", "choose": "confirmed",
-        }[now.ask]  # fmt: skip
-        more = {"click": {"how": "click"}, "turned": {"how": "click", "moved": moved(now.pull)}}.get(now.ask, {})
+            middle = 0 if now.band is None else (float(now.band.low) + float(now.band.high)) / 2
+            unit = now.units[0] if now.band is None else now.band.unit
+            return self.add("measured", how="typed", reading=Reading(figure=middle, unit=unit, where="gauge"), **common | fields)
+        if now.ask == "start again":
+            return self.add(now.acts[0].kind, fastener=now.fastener, text="to start again")
+        act = now.acts[1] if now.ask == "turned" and moved(now.pull) else now.acts[0]
         if now.ask == "choose":
-            more = {"option": now.proposed or now.options[0].key}
-        return self.add(kind, **common | more | fields)
+            act = next((one for one in now.acts if one.option == now.proposed), act)
+        return self.add(act.kind, **{"how": act.how, "moved": act.moved, "option": act.option} | common | fields)
+
+    def tool_of(self, pull: str):
+        return next(one.tool for passed in self.plan.passes for one in passed.pulls if one.id == pull)
 
     def go_on(self, until: str | None = None, moved=lambda pull: False) -> "Run":
         """Do what the prompt says until it asks for a pull, or to the end."""

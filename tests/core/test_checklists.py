@@ -42,19 +42,19 @@ def said(plan):
 
 
 def test_every_item_has_its_words_and_comes_before_the_first_pull():
-    steps = [{"id": "hand", "kind": "do", "say": "started by hand"}, {"id": "s", "kind": "torque", "share": 1, "meanwhile": "hold the hub"}]
+    steps = [{"id": "hand", "kind": "do", "say": "started by hand"}, {"id": "s", "kind": "torque", "share": 1, "hold": "the hub"}]
     compiled = plan(wheel(steps), Tooling(wrench=LONG, adapters=(GEAR,)))
     assert said(compiled) == {
         "+threads": "Threads and seats: clean and dry.",
         "+new": "New parts fitted: 10 × stud.",
         "+places": "valve down.",
-        "+hold": "Counter-hold ready: hold the hub; clear of housings, pipes and hands.",
+        "+hold": "Counter-hold ready for the hub; clear of housings, pipes and hands.",
         "+held": "Rear axle 9,800 kg ÷ 2 = 4,900 kg on this corner: S-02 bears 8,000 kg, 3,100 to spare. Wheels chocked.",
         "+arm": "The arm of M-01 stands against something solid; hands and hoses are clear of it.",
-        "+set": "long is set to 585 N·m and locked.",
+        "+tools": "long is whole and read in N·m.",
     }
     run = Run(compiled).go_on(until="s:1")
-    assert [entry.pull for entry in run.entries] == [*said(compiled), "hand"]
+    assert [entry.pull for entry in run.entries if entry.kind == "confirmed"] == [*said(compiled), "hand"]
 
 
 def test_a_specs_own_words_come_in_the_place_of_an_item():
@@ -66,7 +66,7 @@ def test_another_wrench_changes_the_words_and_no_id():
     dial = LONG.model_copy(update={"construction": "dial", "name": "watched"})
     one, other = plan(wheel()), plan(wheel(), Tooling(wrench=dial))
     assert [p.id for p in one.passes] == [p.id for p in other.passes]
-    assert said(other)["+set"] == "watched stands on 0."
+    assert said(other)["+tools"] == "watched stands on 0."
 
 
 def test_a_shop_may_leave_it_out_but_a_weak_stand_stays_refused():

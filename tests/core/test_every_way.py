@@ -63,7 +63,7 @@ class TestAngles:
     def test_too_far_into_yield_is_spent_until_it_is_replaced(self):
         run = at(joint(SNUG, angle(85, 95), yields=True), "turn:1")
         swing(run, "turn:1", 130)
-        assert run.codes == ["spent", "high"]
+        assert run.codes == ["spent"]  # one remedy
         run.add("replaced", fastener="1", text="new bolt")
         assert (run.codes, run.next) == ([], "snug:1")
         run.click("snug:1")
@@ -84,8 +84,8 @@ class TestAngles:
         tooling, found = equip(LONG, (bar,), 0, NO_CHECK)
         spec = joint(SNUG, angle(85, 95))
         run = Run(compile_plan(spec, "tighten", (tooling,), NO_CHECK)).go_on(until="turn:1")
-        windup = run.now.windup_deg
-        assert windup == pytest.approx(found.windup_deg_per_nm * 340, abs=0.001)
+        windup = found.windup_deg_per_nm * 340
+        assert run.now.windup_deg == pytest.approx(windup, abs=0.05)
         swing(run, "turn:1", 45 + windup)
         swing(run, "turn:1", 45 + windup)
         assert run.state.values["turn:1"] == pytest.approx(90)
@@ -126,21 +126,20 @@ class TestFoundFigures:
     def climb(self, *readings):
         run = Run(plan_of(joint(self.CLIMB, self.REST)))
         for reading in readings:
-            run.do(run.now)
+            run.go_on(until=f"stretch~{readings.index(reading) + 1}:1")
             run.add("measured", pull=run.now.pull, fastener="1", reading=Reading(figure=reading, unit="mm", where="gauge"))
         return run
 
     def test_what_stretches_enough_on_the_first_is_the_figure_for_the_rest(self):
         run = self.climb(0.08, 0.15)
-        assert run.now.figure.figure == "355"
-        assert run.next == "rest:3"
+        assert (run.now.figure.figure, run.next) == ("355", "rest:3")
         run.go_on()
         assert run.state.clean
 
     def test_a_higher_rung_can_be_chosen(self):
         run = self.climb(0.08)
         assert [step.figure.figure for step in run.now.ladder] == ["305", "355", "405"]
-        run.add("pulled", pull=run.now.pull, fastener="1", how="click", rung="3")
+        run.add("pulled", pull=run.now.pull, fastener="1", how="click", rung="3", setting=run.plan.passes[0].pulls[0].rungs[2].setting)
         run.add("measured", pull=run.now.pull, fastener="1", reading=Reading(figure=0.16, unit="mm", where="gauge"))
         assert run.now.figure.figure == "405"
 
@@ -264,7 +263,7 @@ class TestLooseAndBlocks:
         spec = joint({"id": "caps", "kind": "each", "over": ["a", "b"], "steps": [SNUG, {"id": "feel", "kind": "do"}, angle(85, 95)]})
         layout = spec.layout.model_copy(update={"groups": {"a": ("1", "2"), "b": ("3", "4")}})
         run = Run(plan_of(spec.model_copy(update={"layout": layout}))).go_on()
-        assert [entry.pull for entry in run.entries] == [
+        assert [entry.pull for entry in run.entries if entry.kind != "set"] == [
             "snug@a:1", "snug@a:2", "feel@a", "turn@a:1", "turn@a:2", "snug@b:3", "snug@b:4", "feel@b", "turn@b:3", "turn@b:4",
         ]  # fmt: skip
         assert run.state.clean

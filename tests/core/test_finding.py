@@ -160,10 +160,11 @@ def test_what_a_spec_is_found_by():
         applies_to=[{"maker": "Fennick", "model": "Causeway 12", "variant": {"driven": "no"}, "year_from": 2016}, {"maker": "A", "model": "B"}],
     )  # fmt: skip
     first, second = entries(spec)
-    assert (first.who.shown, second.who.shown) == ("Fennick Causeway 12, not driven", "A B")
+    assert (first.who.shown, second.who.shown) == ("Fennick Causeway 12, driven: no", "A B")
     assert {"causeway12", "fennick", "12"} <= set(first.who.strong())
     assert (first.trust, first.low_nm) == ("maker's manual", 565)
-    assert (first.fasteners.threads, first.figure) == ("10 × M22×1.5", "565–605 N·m")
+    assert first.fasteners.threads == "10 × M22×1.5"
+    assert [stage.words for stage in first.figures[0].stages if stage.main] == ["565–605 N·m"]
     assert (first.year_from, first.year_to, second.year_from, second.year_to) == (2016, 9999, 0, 9999)
     assert "oil" in text_words(first.notes)
     assert key(first.what) == key(second.what) != key(Who(maker="A", model="B"))

@@ -23,9 +23,9 @@ def bad_run():
 
 def test_good_is_for_clean_runs():
     assert judge(Run(SMALL).go_on(), "good") == ()
-    with pytest.raises(Invalid, match="2, 4: pulled twice"):
+    with pytest.raises(Invalid, match="nuts 2, 4: pulled twice"):
         judge(bad_run(), "good")
-    with pytest.raises(Invalid, match="1, 2, 3, 4: not finished"):
+    with pytest.raises(Invalid, match="nuts 1, 2, 3, 4: not finished"):
         judge(Run(SMALL), "good")
 
 
@@ -34,21 +34,21 @@ def test_release_takes_a_lead_and_a_reason():
         judge(bad_run(), "released", text="looked at")
     with pytest.raises(Invalid, match="reason is missing"):
         judge(bad_run(), "released", role="lead", text=" ")
-    assert judge(bad_run(), "released", role="lead", text="looked at") == ("2, 4: pulled twice", "looked at")
+    assert judge(bad_run(), "released", role="lead", text="looked at") == ("nuts 2, 4: pulled twice", "looked at")
 
 
 def test_abandoning_names_what_was_pulled():
     run = Run(SMALL)
     run.click("s1:1")
     run.click("s1:3")
-    assert judge(run, "abandoned", text="wrong spec")[-2:] == ("1, 3: already pulled", "wrong spec")
+    assert judge(run, "abandoned", text="wrong spec")[-2:] == ("nuts 1, 3: already pulled", "wrong spec")
     with pytest.raises(Invalid, match="reason is missing"):
         judge(run, "abandoned")
 
 
 def test_do_not_move_names_what_turned_in_the_last_check():
     run = Run(BUS).go_on(moved=lambda pull: pull.endswith((":7", ":2")) or pull == "check~1:4")
-    assert judge(run, "do not move") == ("2, 7: turned in every check",)
+    assert judge(run, "do not move") == ("nuts 2, 7: turned in every check",)
 
 
 def test_reasons_name_every_kind_of_fault():
@@ -58,7 +58,7 @@ def test_reasons_name_every_kind_of_fault():
     run.click("s1:2", after_s=0.3)
     run.click("s2:4")
     run.go_on()
-    assert reasons(run.plan, run.state) == ("1: above the band", "2: faster than a pull can be made", "4: left out in a stage")
+    assert reasons(run.plan, run.state) == ("nut 1: above the band", "nut 2: faster than a pull can be made", "nut 4: left out in a stage")
 
 
 def test_it_ends_once_but_red_can_be_released():

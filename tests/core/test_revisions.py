@@ -42,7 +42,11 @@ def test_a_comparison_names_the_lines_that_changed():
     old = wheel_spec()
     new = old.model_copy(update={"finals": {"stud": parse_torque("600–640 N·m")}, "seat": "flat"})
     changed = {line.where: (line.old, line.new) for line in compare(old, new, Policy()) if line.changed}
+    head, tail = "stud: M22×1.5, 30\u00a0%: 158–193\u00a0N·m, 60\u00a0%: 316–386\u00a0N·m,", "check, at most 3 times"
     assert changed["seat"] == ("", "flat")
-    assert changed["figure"] == ("stud: M22×1.5, 565–605 N·m", "stud: M22×1.5, 600–640 N·m")
-    assert changed["tighten, step 3"][1] == "all to 30\u00a0% (wheel off the ground) · 168–204 N·m"
+    assert changed["figure"] == (
+        f"{head} 565–605 N·m, {tail}",
+        "stud: M22×1.5, 30\u00a0%: 168–204\u00a0N·m, 60\u00a0%: 335–409\u00a0N·m, 600–640 N·m, " + tail,
+    )
+    assert changed["tighten, step 3"][1] == "all to 30\u00a0% (wheel off the ground) · 168–204\u00a0N·m"
     assert all(not line.changed for line in compare(old, old, Policy()))

@@ -91,7 +91,7 @@ def test_undo_and_undo_of_undo():
 
 def test_an_instruments_reading_is_never_undone():
     run = Run(SMALL)
-    pulled = run.add("pulled", pull="s1:1", fastener="1", how="wire")
+    pulled = run.add("pulled", pull="s1:1", fastener="1", how="wire", reading={"figure": 290, "unit": "N·m"})
     run.undo(pulled)
     assert run.next == "s1:3"
     assert pulled.id not in run.state.undoable
@@ -151,7 +151,7 @@ def test_two_devices_nothing_is_lost():
     run = Run(SMALL)
     run.click("s1:1", claimed_seq=1)
     run.click("s1:1", claimed_seq=1, device=uuid4())
-    assert set(run.all_codes) == {"conflict", "twice"}
+    assert set(run.all_codes) == {"conflict", "one_or_two"}
     assert len(run.state.live) == 2
 
 

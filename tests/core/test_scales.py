@@ -11,7 +11,7 @@ from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Invalid
 from tight_ledger.core.tools.adapters import Crowfoot, Extension, Multiplier
 from tight_ledger.core.tools.chains import chain
-from tight_ledger.core.tools.scales import read, scale
+from tight_ledger.core.tools.scales import Seen, read, read_back_figure, require_read_back, scale
 from tight_ledger.core.tools.wrenches import Side, Wrench, set_wrench
 from tight_ledger.core.units import to_nm
 
@@ -42,16 +42,46 @@ QUARTER = wrench(10, 80, 0.5, 5, "lbf·ft")
         (wrench(10, 110, 1, 5), 27, 25, 2, "25 line, then thimble on to 2. Lock it."),
         (TENS, 60, 60, 0, "60 line, thimble on 0. Lock it."),
         (QUARTER, 13.5, 10, 3.5, "10 line, then thimble on to 3.5. Lock it."),
-        (wrench(100, 500, 5), 185, 180, 5, "180 line. Lock it."),
+        (wrench(100, 500, 5, 5), 185, 185, None, "185 line. Lock it."),
+        (wrench(100, 500, 5), 185, None, None, "Set it to 185 N·m by its own marks. Lock it."),
     ],
 )
 def test_the_line_and_the_thimble(tool, figure, line, thimble, words):
     """62 is the 60 line with the thimble on 2; 27 is the 25 line and 2 marks (common practice, no source)."""
     found = scale(tool, figure)
-    assert (found.line, found.thimble) == (line, thimble)
+    assert (found.line, found.thimble, found.words) == (line, thimble, words)
     if tool.body_graduation:
-        assert found.words == words
-        assert read(tool, line, thimble).figure == pytest.approx(figure)
+        assert read(tool, line, thimble or 0).figure == pytest.approx(figure)
+
+
+@given(st.floats(1, 100), st.floats(1.5, 10), st.floats(0.05, 5), st.data())
+def test_where_how_a_scale_is_drawn_is_not_on_file_no_line_is_named(lowest, times, graduation, data):
+    steps = int(lowest * (times - 1) / graduation)
+    if steps < 2:
+        return
+    tool = wrench(
+        lowest, lowest + steps * graduation, graduation, face=data.draw(st.sampled_from(["upper edge", "lower edge", "staggered"]))
+    )
+    found = scale(tool, tool.lowest + data.draw(st.integers(0, steps)) * graduation)
+    assert (found.lines, found.marks, found.line) == ((), (), None)
+    assert " line" not in found.words
+    with pytest.raises(Invalid, match="is not on file"):
+        read(tool, tool.lowest)
+
+
+def test_a_wrench_that_is_added_is_read_back():
+    """Body 10 and thimble 1 as against body 5 and thimble 1: at 69 one shows the 60 line, the other the 65."""
+    fives = wrench(20, 110, 1, 5)
+    assert (read_back_figure(TENS), read_back_figure(fives)) == (69, 69)
+    require_read_back(TENS, Seen(line=60, thimble=9))
+    require_read_back(fives, Seen(line=65, thimble=4))
+    for tool, seen, why in (
+        (TENS, Seen(line=65, thimble=4), "no line 65"), (TENS, Seen(line=60, thimble=4), "reads 64, not 69"), (TENS, None, "read .* back"),
+    ):  # fmt: skip
+        with pytest.raises(Invalid, match=why):
+            require_read_back(tool, seen)
+    require_read_back(wrench(20, 110, 1, face="window"), None)
+    require_read_back(wrench(20, 110, 1), None)  # it says that it does not know
 
 
 @given(st.sampled_from([TENS, QUARTER, wrench(90, 600, 5, 30, "lbf·ft"), wrench(5, 25, 0.5, 2.5)]), st.data())
@@ -100,7 +130,7 @@ def test_what_it_cannot_be_set_to(figure, why):
 
 @pytest.mark.parametrize(
     ("construction", "said"),
-    [("beam", "pointer shows 60"), ("dial", "needle shows 60"), ("electronic", "Key in 60"), ("slipper", "60 line")],
+    [("beam", "pointer shows 60"), ("dial", "needle shows 60"), ("electronic", "Key in 60"), ("slipper", "60 N·m by its own marks")],
 )
 def test_every_construction_has_its_words(construction, said):
     assert said in scale(wrench(20, 110, 10, construction=construction), 60).words

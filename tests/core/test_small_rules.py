@@ -110,7 +110,7 @@ def test_the_sheet_says_figure_stages_and_hand():
         hand_by_side={"left": "left"}, followups=[{"id": "f", "procedure": "retorque", "km": 80, "days": 14, "again_if": ["moved"]}]
     )
     said = sheet(spec, Policy())
-    assert said.figures[0].written == "565–605 N·m"
+    assert [stage.words for stage in said.figures[0].stages.stages if stage.main] == ["565–605 N·m"]
     assert [(u.figure, u.low, u.high) for u in said.figures[0].units[:2]] == [("585", "565", "605"), ("431", "417", "446")]
     assert said.hand == "right-hand thread, left side left-hand"
     assert said.followups == ("retorque after 80 km, at the latest after 14 days; starts again if any moved",)
@@ -135,9 +135,9 @@ def test_a_nut_in_words_for_those_who_cannot_see_it():
     run = Run(plan).go_on(until="s2:3")
     run.click("s2:1")
     one, _, three, _ = fasteners_now(plan, run.state)
-    assert one.words == "1: 2 of 3 stages, pulled twice"
+    assert one.words == "nut 1: 2 of 3 stages, pulled twice"
     assert one.flagged
-    assert three.words == "3: 1 of 3 stages, next"
+    assert three.words == "nut 3: 1 of 3 stages, next"
 
 
 def test_the_minimal_form_makes_a_whole_spec():

@@ -1,4 +1,7 @@
-"""Writes the vectors again: `python -m tests.vectors.make`. Read the difference before it is kept."""
+"""Writes the vectors again: `python -m tests.vectors.make`. Read the difference before it is kept.
+
+`wheel-v1.json` is not written again: it holds a plan and entries from before settings were said and nouns were kept.
+"""
 
 import json
 from pathlib import Path

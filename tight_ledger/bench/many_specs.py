@@ -10,7 +10,7 @@ from uuid import UUID
 from tight_ledger.core.applicability import Applies
 from tight_ledger.core.base import canonical
 from tight_ledger.core.finding import DIMENSIONS, Dimension
-from tight_ledger.core.found_by import ANY_FROM, ANY_TO, Fastened, What, Who, key
+from tight_ledger.core.found_by import ANY_FROM, ANY_TO, KIND_HEADS, Fastened, KindHead, StageHead, What, Who, key
 from tight_ledger.core.specs import System
 
 SPECS_A_MODEL = 120
@@ -102,9 +102,14 @@ def stock(count: int, seed: int = 7) -> Stock:
 
 
 COLUMNS = (
-    "spec_id", "revision", "ordinal", "standing", "who", "what", "fasteners", "notes", "source", "year_from", "year_to", "figure",
+    "spec_id", "revision", "ordinal", "standing", "who", "what", "fasteners", "notes", "source", "year_from", "year_to", "figures",
     "trust", "low_nm", "high_nm", "applies",
 )  # fmt: skip
+
+
+def _figures(low: int) -> str:
+    head = KindHead(named="", stages=(StageHead(words=f"{low}–{low + low // 10} N·m", main=True),))
+    return KIND_HEADS.dump_json((head,)).decode()
 
 
 def rows(count: int, seed: int = 7) -> Iterator[tuple[Any, ...]]:
@@ -120,7 +125,7 @@ def rows(count: int, seed: int = 7) -> Iterator[tuple[Any, ...]]:
         yield (
             str(UUID(int=number + 1)), 1, 0, 0 if dice.random() < 0.95 else 1, made.who[at][0], dice.choice(made.what)[0],
             dice.choice(made.fasteners)[0], dice.choice(made.notes)[0], made.sources[at][0], first if dated else ANY_FROM,
-            first + dice.randrange(3, 9) if dated else ANY_TO, f"{low}–{low + low // 10} N·m",
+            first + dice.randrange(3, 9) if dated else ANY_TO, _figures(low),
             "maker's manual, 2021", low, low + low // 10, applies[at],
         )  # fmt: skip
 

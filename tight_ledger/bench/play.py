@@ -14,9 +14,9 @@ from tight_ledger.core.parsing import parse_torque
 from tight_ledger.core.patterns import bolt_circle
 from tight_ledger.core.plans import Plan, Policy, Tooling
 from tight_ledger.core.runs import Run, replay
-from tight_ledger.core.sanity import ANY_WRENCH
 from tight_ledger.core.specs import Proof, Source, Spec
 from tight_ledger.core.steps import Torque
+from tight_ledger.core.tools.wrenches import ANY_WRENCH
 
 ROUNDS = 25
 

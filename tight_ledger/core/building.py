@@ -24,6 +24,7 @@ from tight_ledger.core.steps import (
     Torque,
     Turns,
 )
+from tight_ledger.core.tools.wrenches import SET_BEFOREHAND
 
 if TYPE_CHECKING:
     from tight_ledger.core.compiling import Compiler
@@ -41,7 +42,7 @@ OUTCOMES: dict[str, frozenset[str]] = {
 }
 TIMED = frozenset({"in_time", "late"})
 RUNNING_ROWS = 8
-"""Into so many ranges a running torque is cut, each with a setting of its own."""
+"""Number of running-torque ranges; each has its own setting."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,6 +57,8 @@ class Context:
     only: frozenset[str] | None = None
     """The fasteners of the item; None outside."""
     tests: tuple[Test, ...] = ()
+    untils: tuple[Condition, ...] = ()
+    """What the loops around it go on until."""
     drop_out: tuple[tuple[Condition, Context], ...] = ()
     """Loop conditions under which single fasteners drop out, with the context that the loop stands in."""
 
@@ -82,12 +85,20 @@ def checked_after_yield(compiler: Compiler, step: Step, context: Context) -> Non
     """
     layout = compiler.spec.layout
     labels = [label for label in layout.select(step.of) if context.only is None or label in context.only]
-    if isinstance(step, Torque | Check) and (spent := [label for label in labels if label in compiler.yielded]):
+    if isinstance(step, Torque | Check) and (spent := _yielded(compiler, labels)):
         raise Invalid(step.id, f"Fastener {', '.join(spent)} was turned into yield; it is not pulled again.", "Leave the step out.")
+    if isinstance(step, Angle) and any(context.until_loops) and context.rounds[-1] > 1 and (spent := _yielded(compiler, labels)):
+        raise Invalid(
+            step.id, f"Fastener {', '.join(spent)} is turned into yield; no loop turns it on again.", "Take the angle out of the loop."
+        )
     if isinstance(step, Angle):
         compiler.yielded |= {f.label for f in layout.fasteners if f.label in labels and layout.kinds[f.kind].yields}
     elif isinstance(step, Loosen) and step.unit == "free":
         compiler.yielded -= set(labels)
+
+
+def _yielded(compiler: Compiler, labels: list[str]) -> list[str]:
+    return [label for label in labels if label in compiler.yielded]
 
 
 def _rows(compiler: Compiler, step: Step, context: Context) -> list[tuple[str, dict[str, Any]]]:
@@ -107,7 +118,10 @@ def _rows(compiler: Compiler, step: Step, context: Context) -> list[tuple[str, d
 def _tool(compiler: Compiler, step: Step, label: str) -> dict[str, Any]:
     place = compiler.tool_for(step, label)
     tooling = compiler.tooling[place]
-    return {"tool": tooling.wrench.id, "tooling": place, "factor": tooling.factor, "allowance_nm": tooling.allowance_nm}
+    return {
+        "tool": tooling.wrench.id, "tooling": place, "factor": tooling.factor, "allowance_nm": tooling.allowance_nm,
+        "is_set": tooling.wrench.construction in SET_BEFOREHAND,
+    }  # fmt: skip
 
 
 def _torque(compiler: Compiler, step: Torque, context: Context) -> Built:
@@ -131,6 +145,7 @@ def _torque(compiler: Compiler, step: Torque, context: Context) -> Built:
         elif step.plus is not None:
             more["rungs"] = _running(compiler, step, label, place)
             more["pick"] = compiler.pick(step.plus, context, step.id, "range", label)
+            more["band"] = compiler.torque_band(step, label)
         else:
             band = compiler.torque_band(step, label)
             more |= {"band": band, "setting": compiler.setting(place, band)}
@@ -161,10 +176,11 @@ def _angle(compiler: Compiler, step: Angle, context: Context) -> Built:
         tooling = compiler.tooling[more["tooling"]]
         watch = pick_figure(layout, step.watch, label, step.id) if step.watch is not None else None
         torque_nm = watch.high if watch is not None else _last_torque(compiler, label)
+        kind = layout.kinds[kinds[label]]
         pulls.append(
             Pull(
                 **common, **more, band=pick_figure(layout, step.at, label, step.id), watch=watch,
-                windup_deg=round(tooling.windup_deg_per_nm * torque_nm, 3), yields=layout.kinds[kinds[label]].yields,
+                windup_deg=tooling.windup_deg_per_nm * torque_nm, yields=kind.yields, once=kind.yields and kind.longest_mm is None,
             )
         )  # fmt: skip
     return tuple(pulls), {}
@@ -182,7 +198,8 @@ def _check(compiler: Compiler, step: Check, context: Context) -> Built:
     pulls = []
     for label, common in _rows(compiler, step, context):
         band, more = compiler.torque_band(step, label), _tool(compiler, step, label)
-        pulls.append(Pull(**common, **more, band=band, setting=compiler.setting(more["tooling"], band)))
+        windup_deg = compiler.tooling[more["tooling"]].windup_deg_per_nm * band.high
+        pulls.append(Pull(**common, **more, band=band, windup_deg=windup_deg, setting=compiler.setting(more["tooling"], band)))
     return tuple(pulls), {}
 
 
@@ -202,9 +219,10 @@ def _rotate(compiler: Compiler, step: Rotate, context: Context) -> Built:
 
 
 def _measure(compiler: Compiler, step: Measure, context: Context) -> Built:
-    options: dict[str, Any] = {"readings": step.readings, "take": step.take, "what": step.what}
-    if step.plus is not None:
-        options["plus"] = compiler.pick(step.plus, context, step.id, "same", None)
+    options: dict[str, Any] = {name: getattr(step, name) for name in ("readings", "take", "what", "low_means", "high_means")}
+    for name in ("plus", "less"):
+        if (other := getattr(step, name)) is not None:
+            options[name] = compiler.pick(other, context, step.id, "same", None)
     if not step.per_fastener:
         band = step.band if isinstance(step.band, Band) else None
         if isinstance(step.band, dict):

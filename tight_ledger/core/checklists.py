@@ -132,26 +132,24 @@ def _of_parts(spec: Spec, procedure: str) -> dict[str, str]:
     places = {name: ", ".join(one.label for one in spec.layout.fasteners if one.kind == name) for name in kinds}
     special = [f"{name} at {places[name]}: {kind.note}" for name, kind in kinds.items() if kind.note and len(kinds) > 1]
     steps: list[StepBase] = list(walk(spec.steps_of(procedure)))
-    holds = dict.fromkeys(step.meanwhile for step in steps if step.meanwhile.startswith("hold"))
+    holds = dict.fromkeys(step.hold for step in steps if step.hold)
     return {
         "threads": f"Threads and seats: {condition}." if condition else "",
         "new": f"New parts fitted: {new}." if new else "",
         "places": " ".join(f"{line.rstrip('.')}." for line in (*special, *spec.orientation)),
-        "hold": f"Counter-hold ready: {', '.join(holds)}; clear of housings, pipes and hands." if holds else "",
+        "hold": f"Counter-hold ready for {', '.join(holds)}; clear of housings, pipes and hands." if holds else "",
     }
 
 
 def _of_tools(tooling: Sequence[Tooling], passes: Sequence[Pass]) -> dict[str, str]:
-    """The reaction arm, and each wrench at its first setting: confirmed anew at every joint."""
+    """The reaction arm, and each wrench that is used: which scale it is read by, or that it stands on nought."""
     gears = [adapter.name for one in tooling for adapter in one.adapters if isinstance(adapter, Multiplier)]
-    first: dict[int, str] = {}
-    for pull in (pull for one in passes for pull in one.pulls if pull.setting is not None):
-        wrench = tooling[pull.tooling].wrench
-        if wrench.construction in SET_BEFOREHAND and pull.setting is not None:
-            first.setdefault(pull.tooling, f"{wrench.name} is set to {pull.setting.figure:g} {pull.setting.unit} and locked")
-        else:
-            first.setdefault(pull.tooling, f"{wrench.name} stands on 0")
+    used = dict.fromkeys(pull.tooling for one in passes for pull in one.pulls if pull.setting is not None)
+    ready = [
+        f"{wrench.name} is whole and read in {wrench.unit}" if wrench.construction in SET_BEFOREHAND else f"{wrench.name} stands on 0"
+        for wrench in (tooling[place].wrench for place in used)
+    ]
     return {
         "arm": f"The arm of {' and '.join(gears)} stands against something solid; hands and hoses are clear of it." if gears else "",
-        "set": f"{'; '.join(first.values())}." if first else "",
+        "tools": f"{'; '.join(ready)}." if ready else "",
     }

@@ -45,6 +45,10 @@ _ASKED: tuple[tuple[str, str, str, tuple[tuple[str, str], ...], str], ...] = (
     ),
     ("fastest_pull_s", "How fast can a pull be made?", "Two presses closer together than this are asked about.", (), "seconds"),
     (
+        "fastest_mean_s", "How fast can a whole pass be made?",
+        "Walking, setting on and pulling take time: a pass quicker than this for each pull was pressed, not pulled.", (), "seconds a pull",
+    ),
+    (
         "longest_pause_s", "How long may an angle stand half done?",
         "Longer than this the mark may have been moved: the run asks to look.", (), "seconds",
     ),

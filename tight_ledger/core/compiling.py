@@ -15,7 +15,7 @@ from tight_ledger.core.building import BUILDERS, Context, checked_after_yield, o
 from tight_ledger.core.layouts import ranked
 from tight_ledger.core.plans import Pass, Pick, Plan, Policy, Pull, Refs, Test, Tooling
 from tight_ledger.core.specs import Spec, takes_final_check, torque_band, walk
-from tight_ledger.core.steps import Check, Condition, Each, Repeat, Rotate, Step, StepBase, Stop, Torque
+from tight_ledger.core.steps import Check, Condition, Each, Measure, Repeat, Rotate, Step, StepBase, Stop, Torque
 from tight_ledger.core.tools.wrenches import Setting, set_wrench
 
 MOST_PULLS = 5_000
@@ -81,10 +81,12 @@ class Compiler:
         if self.pulls > MOST_PULLS:
             raise Invalid(step.id, f"The plan grows past {MOST_PULLS} pulls.", "Repeat fewer times.")
         pass_id = step.id + context.suffix()
+        again_on = (outcomes_of(step) - until.one_of for until in context.untils if until.step == step.id)
         self.passes.append(
             Pass(
                 id=pass_id, step=step.id, kind=step.kind, rounds=context.rounds, until_loops=context.until_loops, item=context.item,
-                pulls=pulls, when=context.tests + self.when(step, context, None), say=step.say, meanwhile=step.meanwhile,
+                pulls=pulls, when=context.tests + self.when(step, context, None), say=step.say, meanwhile=step.meanwhile, hold=step.hold,
+                again_on=frozenset().union(*again_on),
                 **options,
             )
         )  # fmt: skip
@@ -117,6 +119,7 @@ class Compiler:
             inner = replace(
                 outer, rounds=(*outer.rounds, turn), until_loops=(*outer.until_loops, until is not None),
                 path=(*outer.path, (loop.id, f"~{turn}")), tests=tests, drop_out=drop_out,
+                untils=(*outer.untils, *((until,) if until is not None else ())),
             )  # fmt: skip
             if turn > 1:
                 self.block(loop.again, inner)
@@ -125,7 +128,7 @@ class Compiler:
             unsatisfied = self.test(until, outer, None, every=True, negate=True)
             stop = Stop(id=f"{loop.id}!", kind="stop", say=loop.say or "The limit of rounds is reached. A lead must decide.")
             context = replace(outer, tests=(*outer.tests, *when, unsatisfied))
-            self.add(stop, context, (Pull(id=stop.id + outer.suffix()),), {})
+            self.add(stop, context, (Pull(id=stop.id + outer.suffix()),), {"tried": tried(self.steps[until.step], until, loop.times)})
 
     # conditions -----------------------------------------------------------------------------------------------
 
@@ -228,6 +231,15 @@ class Compiler:
         return self.bands[key]
 
 
+def tried(step: Step, until: Condition, times: int) -> str:
+    """What a loop tried in vain, for the verdict at its stop."""
+    if isinstance(step, Check):
+        return "turned in every check"
+    if isinstance(step, Measure):
+        return f"{step.what} out of its band after {times} tries"
+    return f"not {' or '.join(sorted(until.one_of)).replace('_', ' ')} after {times} tries"
+
+
 def compile_passes(spec: Spec, procedure: str, tooling: tuple[Tooling, ...], policy: Policy) -> tuple[Pass, ...]:
     """The passes of one procedure.
 
@@ -265,4 +277,6 @@ def compile_plan(
     passes = compile_passes(spec, procedure, tooling, policy)
     units = tuple(spec.layout.groups[unit] for unit in spec.layout.units)
     first = before(passes) if before is not None else ()
-    return Plan(spec=spec.id, procedure=procedure, digest=spec.digest, units=units, passes=first + passes)
+    return Plan(
+        spec=spec.id, procedure=procedure, digest=spec.digest, units=units, nouns=spec.layout.nouns, passes=first + passes,
+    )  # fmt: skip

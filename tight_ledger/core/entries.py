@@ -15,13 +15,13 @@ from tight_ledger.core.tools.shelf import Support
 from tight_ledger.core.tools.wrenches import Setting
 
 RunKind = Literal[
-    "started", "retooled", "confirmed", "pulled", "loosened", "checked", "turned", "measured", "replaced",
-    "noted", "undone", "paused", "resumed", "handed_over", "deviated", "finished", "signed",
+    "started", "retooled", "set", "confirmed", "pulled", "loosened", "checked", "turned", "measured", "replaced",
+    "noted", "undone", "clarified", "paused", "resumed", "handed_over", "deviated", "finished", "signed",
 ]  # fmt: skip
 Outcome = Literal["good", "released", "do not move", "abandoned"]
 
 PHYSICAL: frozenset[str] = frozenset(
-    {"confirmed", "pulled", "loosened", "checked", "turned", "measured", "replaced", "noted", "paused", "resumed"}
+    {"set", "confirmed", "pulled", "loosened", "checked", "turned", "measured", "replaced", "noted", "paused", "resumed"}
 )
 """Kinds that say what physically happened: never refused for coming late."""
 
@@ -70,6 +70,8 @@ class Report(Model):
     moved: bool | None = None
     option: str | None = Field(default=None, max_length=40)
     undoes: UUID | None = None
+    about: UUID | None = None
+    """The second of two entries for one pull, about which this says whether it was one pull or two."""
     corrects: UUID | None = None
     told: tuple[str, ...] | None = None
     affirmed: tuple[str, ...] | None = None

@@ -2,20 +2,23 @@
 
 import hashlib
 
+from pydantic import TypeAdapter
+
 from tight_ledger.core.applicability import Applies
 from tight_ledger.core.base import Model, canonical
 from tight_ledger.core.finding import FIRST_YEAR, tokens, with_synonyms
 from tight_ledger.core.machines import Machine
+from tight_ledger.core.plans import Policy
 from tight_ledger.core.revisions import Status, in_force
-from tight_ledger.core.sheets import hand_words, headline, thread_words
+from tight_ledger.core.sheets import hand_words, main_procedure, stages_of, thread_words
 from tight_ledger.core.specs import Spec, System
+from tight_ledger.core.stages import Stages
 
 ANY_FROM, ANY_TO = 0, 9999
 """The years of a spec that states none."""
 CURRENT, DRAFT, WAITING, SUPERSEDED, WITHDRAWN = 0, 1, 2, 3, 4
 """How a revision stands in a search: worked to and checked; worked to and unchecked; a draft behind one that is worked
 to; superseded; out of use."""
-LONGEST_FIGURE = 160
 NOT_WORTH_A_SEARCH = frozenset(
     {
         "an", "and", "are", "as", "at", "be", "by", "for", "from", "in", "is", "it", "its", "no", "not", "of", "on", "or", "that",
@@ -42,9 +45,8 @@ class Who(Model):
 
     @property
     def shown(self) -> str:
-        """As a hit shows it: `Aldermoor Lapwing, press-in, not driven`."""
-        said = [value if value not in ("yes", "no") else f"{'not ' if value == 'no' else ''}{name}" for name, value in self.variant.items()]
-        return ", ".join((f"{self.maker} {self.model}", *said))
+        """As a hit shows it: `Aldermoor Lapwing, bearing: press-in`."""
+        return ", ".join((f"{self.maker} {self.model}", *(f"{name}: {value}" for name, value in self.variant.items())))
 
 
 class What(Model):
@@ -82,6 +84,23 @@ class Fastened(Model):
         return tokens(" ".join(self.kinds))
 
 
+class StageHead(Model):
+    """A stage as a hit shows it."""
+
+    words: str
+    main: bool
+
+
+class KindHead(Model):
+    """What is done to a kind of fastener, stage after stage; of the joint as a whole if `named` is empty."""
+
+    named: str
+    stages: tuple[StageHead, ...]
+
+
+KIND_HEADS: TypeAdapter[tuple[KindHead, ...]] = TypeAdapter(tuple[KindHead, ...])
+
+
 class Entry(Model):
     """One spec revision for one kind of machine, as the search holds it."""
 
@@ -92,7 +111,7 @@ class Entry(Model):
     source: str
     year_from: int
     year_to: int
-    figure: str
+    figures: tuple[KindHead, ...]
     trust: str
     """The grade of its source, and its year: `maker's manual, 2021`."""
     low_nm: float | None = None
@@ -114,7 +133,8 @@ def text_words(text: str) -> list[str]:
 
 def entries(spec: Spec) -> list[Entry]:
     """One for each kind of machine that the spec is for."""
-    figure, last = headline(spec, spec.layout.fasteners[0].kind)
+    done = stages_of(spec, main_procedure(spec), Policy())
+    last = done.kinds[0].last if done.kinds else None
     kinds = tuple(
         part
         for name, kind in spec.layout.kinds.items()
@@ -133,7 +153,7 @@ def entries(spec: Spec) -> list[Entry]:
             source=f"{spec.source.document} {spec.source.edition} {spec.source.grade}",
             year_from=one.year_from or (ANY_FROM if one.year_to is None else FIRST_YEAR),
             year_to=one.year_to or ANY_TO,
-            figure=figure[:LONGEST_FIGURE],
+            figures=heads(done),
             trust=f"{spec.source.grade}, {spec.source.year}" if spec.source.year else spec.source.grade,
             low_nm=last.low if last is not None else None,
             high_nm=last.high if last is not None else None,
@@ -141,6 +161,16 @@ def entries(spec: Spec) -> list[Entry]:
         )
         for one in spec.applies_to
     ]
+
+
+def heads(done: Stages) -> tuple[KindHead, ...]:
+    """The stages as a hit shows them, kind by kind, and what is measured on the joint."""
+    rows = [(row.named, row.stages) for row in done.kinds] + ([("", done.joint)] if done.joint else [])
+    return tuple(
+        KindHead(named=named, stages=tuple(StageHead(words=stage.words, main=stage.main) for stage in stages))
+        for named, stages in rows
+        if stages
+    )
 
 
 def standing(found: dict[int, Status], revision: int) -> int:

@@ -1,34 +1,24 @@
-"""What an entry makes of its pull: the outcome by kind of step, the value where there is one, what is odd about it."""
+"""What an entry makes of its pull: the outcome by kind of step, the value where there is one, what is odd about it.
 
-from __future__ import annotations
+A pull is closed only by something that can be judged: a reading, or a press that tells what the wrench was set to.
+"""
 
+import math
 import statistics
 from collections.abc import Callable
-from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
+from dataclasses import dataclass
 
-from tight_ledger.core.bands import Band
 from tight_ledger.core.entries import Entry
+from tight_ledger.core.fold_state import FoldState, Progress
 from tight_ledger.core.plans import Pass, Pick, Pull, Rung
-from tight_ledger.core.slips import slips
+from tight_ledger.core.rounding import is_above, is_below, nine_digits
+from tight_ledger.core.slips import is_far_off
 from tight_ledger.core.verdicts import Code
 
-if TYPE_CHECKING:
-    from tight_ledger.core.folding import Fold
-
 MOVED_DEG = 2.0
-"""A nut that turns further than this in a check has turned. Common practice, no source."""
+"""A fastener that turns further than this in a check has turned. Common practice, no source."""
 OPEN = "open"
 """Not an outcome: the pull stays open."""
-
-
-@dataclass(slots=True)
-class Progress:
-    """What has gathered on a pull that is not closed by one entry: swings of an angle, readings of a measurement."""
-
-    degrees: float = 0.0
-    readings: list[float] = field(default_factory=list)
-    last: Entry | None = None
 
 
 @dataclass(slots=True)
@@ -40,7 +30,7 @@ class Judged:
     odd: tuple[Code, ...] = ()
 
 
-def picked(fold: Fold, pull: Pull, entry: Entry | None = None) -> Rung | None:
+def picked(fold: FoldState, pull: Pull, entry: Entry | None = None) -> Rung | None:
     """The rung that counts for a pull: the one that the entry names, or the one that the plan picks. None if not known yet."""
     if not pull.rungs:
         return None
@@ -51,139 +41,161 @@ def picked(fold: Fold, pull: Pull, entry: Entry | None = None) -> Rung | None:
     return _ROWS[pull.pick.how](fold, pull, pull.pick)
 
 
-def _used(fold: Fold, pick: Pick) -> str | None:
-    """The rung last used in the passes that a pick looks at."""
-    found = [
-        fold.rungs[pull.id]
-        for rounds in pick.passes
-        for pass_id in rounds
-        for pull in fold.by_pass[pass_id].pulls
-        if pull.id in fold.rungs and pick.fastener in (None, pull.fastener)
-    ]
-    return found[-1] if found else None
-
-
-def _next(fold: Fold, pull: Pull, pick: Pick) -> Rung | None:
-    used = _used(fold, pick)
+def _next(fold: FoldState, pull: Pull, pick: Pick) -> Rung | None:
+    used = fold.rung_used(pick.passes, pick.fastener)
     keys = [rung.key for rung in pull.rungs]
     return pull.rungs[min(keys.index(used) + 1, len(keys) - 1)] if used in keys else pull.rungs[0]
 
 
-def _same(fold: Fold, pull: Pull, pick: Pick) -> Rung | None:
-    used = _used(fold, pick)
+def _same(fold: FoldState, pull: Pull, pick: Pick) -> Rung | None:
+    used = fold.rung_used(pick.passes, pick.fastener)
     return next((rung for rung in pull.rungs if rung.key == used), None)
 
 
-def _range(fold: Fold, pull: Pull, pick: Pick) -> Rung | None:
-    value = last_value(fold, pick.passes, pick.fastener)
-    if value is None:
-        return None
-    return next((r for r in pull.rungs if r.low is not None and r.high is not None and r.low <= value < r.high), None)
+def _range(fold: FoldState, pull: Pull, pick: Pick) -> Rung | None:
+    value = fold.last_value(pick.passes, pick.fastener)
+    rows = [(rung.low, rung.high) for rung in pull.rungs]
+    place = row_of(value, rows) if value is not None else None
+    return pull.rungs[place] if place is not None else None
 
 
-_ROWS: dict[str, Callable[[Fold, Pull, Pick], Rung | None]] = {"next": _next, "same": _same, "range": _range}
+_ROWS: dict[str, Callable[[FoldState, Pull, Pick], Rung | None]] = {"next": _next, "same": _same, "range": _range}
 
 
-def last_value(fold: Fold, passes: tuple[tuple[str, ...], ...], fastener: str | None) -> float | None:
-    """The value last read in some passes."""
-    found = [
-        fold.values[pull.id]
-        for rounds in passes
-        for pass_id in rounds
-        for pull in fold.by_pass[pass_id].pulls
-        if pull.id in fold.values and (fastener is None or pull.fastener in (None, fastener))
+def row_of(value: float, rows: list[tuple[float | None, float | None]]) -> int | None:
+    """The first of some rows, each from its low to its high limit, that holds a value; both limits belong to a row.
+
+    A limit that two rows share belongs to the upper row.
+    """
+    fits = [
+        place
+        for place, (low, high) in enumerate(rows)
+        if (low is None or not is_below(value, low)) and (high is None or not is_above(value, high))
     ]
-    return found[-1] if found else None
+    begins = (place for place in fits if (low := rows[place][0]) is not None and not is_above(value, low))
+    return next(begins, fits[0]) if fits else None
 
 
-def judge(fold: Fold, entry: Entry, one: Pass, pull: Pull) -> Judged:
+def judge(fold: FoldState, entry: Entry, one: Pass, pull: Pull) -> Judged:
     """What an entry makes of a pull that is open."""
     if entry.kind == "deviated":
-        return Judged(entry.option or "deviated")
+        figure = pull.band is not None or bool(pull.rungs)
+        return Judged(entry.option or "deviated", odd=("not_judged",) if figure else ())
     return _KINDS[one.kind](fold, entry, one, pull)
 
 
-def _torque(fold: Fold, entry: Entry, one: Pass, pull: Pull) -> Judged:
+def _pulled_to(fold: FoldState, entry: Entry, pull: Pull, rung: Rung | None) -> tuple[float | None, Code]:
+    """The torque at the fastener [N·m], by what was read or by what the wrench was set to; else why it is not known."""
+    if entry.reading is not None:
+        return pull.at_fastener(entry.reading.torque_nm), "no_figure"
+    if entry.how != "click":
+        return None, "no_figure"
+    setting = entry.setting
+    if setting is None and pull.is_set:
+        tool = entry.tools[0] if entry.tools else pull.tool
+        setting = fold.set_to.get(tool) if tool is not None else None
+        if setting is None:
+            return None, "not_set"
+    setting = setting or fold.planned_setting(pull, rung)
+    return (pull.at_fastener(setting.torque_nm) if setting is not None else None), "no_figure"
+
+
+def _torque(fold: FoldState, entry: Entry, one: Pass, pull: Pull) -> Judged:
     rung = picked(fold, pull, entry)
-    if pull.rungs and rung is None:
-        return Judged("ok", odd=("no_figure_yet",))
-    if rung is not None:
-        fold.rungs[pull.id] = rung.key
-    band = rung.band if rung is not None else pull.band
+    band = pull.band if not pull.rungs else rung.band if rung is not None else None
+    torque_nm, why = _pulled_to(fold, entry, pull, rung)
     odd: list[Code] = []
     if pull.watch is not None and entry.turned is not None and pull.watch.judge(entry.turned.stored) != "ok":
         odd.append("watch")
-    shown = entry.reading or entry.setting
-    if band is None or shown is None:
-        return Judged("ok", odd=tuple(odd))
-    torque_nm = pull.at_fastener(shown.torque_nm)
-    if entry.how == "wire" and slips(torque_nm, band):
+    if band is None or torque_nm is None:
+        return Judged(OPEN, odd=(*odd, "no_figure" if band is None else why))
+    if rung is not None:
+        fold.rungs[pull.id] = rung.key
+    if entry.how == "wire" and is_far_off(torque_nm, band):
         odd.append("implausible")
     return Judged(band.judge(torque_nm), torque_nm, tuple(odd))
 
 
-def _check(fold: Fold, entry: Entry, one: Pass, pull: Pull) -> Judged:
-    return Judged("moved" if entry.moved else "still")
+def _check(fold: FoldState, entry: Entry, one: Pass, pull: Pull) -> Judged:
+    torque_nm, why = _pulled_to(fold, entry, pull, None)
+    moved = has_moved(entry, pull)
+    if torque_nm is None or moved is None:
+        return Judged(OPEN, odd=(why if torque_nm is None else "no_figure",))
+    placed = pull.band.judge(torque_nm) if pull.band is not None else "ok"
+    if placed == "low":
+        return Judged(OPEN, odd=("check_low",))
+    return Judged("moved" if moved else "still", torque_nm, ("high",) if placed == "high" else ())
 
 
-def _angle(fold: Fold, entry: Entry, one: Pass, pull: Pull) -> Judged:
+def has_moved(entry: Entry, pull: Pull) -> bool | None:
+    """Whether a fastener turned in a check: by the degrees that a wrench told, less its windup, else by the person's word."""
+    return entry.moved if entry.turned is None else is_above(entry.turned.stored - pull.windup_deg, MOVED_DEG)
+
+
+def _angle(fold: FoldState, entry: Entry, one: Pass, pull: Pull) -> Judged:
     odd: list[Code] = []
     if pull.watch is not None and entry.end_torque is not None and pull.watch.judge(pull.at_fastener(entry.end_torque.torque_nm)) != "ok":
         odd.append("watch")
+    band, by_eye = pull.band, entry.how == "eye"
+    if band is None or (entry.reading is None and not by_eye and entry.how != "gauge"):
+        return Judged(OPEN, odd=(*odd, "no_figure"))
     progress = fold.progress.setdefault(pull.id, Progress())
     if progress.last is not None and fold.seconds_between(progress.last, entry) > fold.policy.longest_pause_s:
         odd.append("long_pause")
     progress.last = entry
-    if entry.reading is None:
-        return Judged("by_eye" if entry.how == "eye" else "ok", odd=tuple(odd))
-    by_eye = entry.how == "eye"
-    turned = max(entry.reading.stored - (0.0 if by_eye else pull.windup_deg), 0.0)
-    progress.degrees = turned if entry.counts == "total" else progress.degrees + turned
-    assert pull.band is not None
-    wider = fold.policy.by_eye_deg if by_eye else 0.0
-    done = progress.degrees
-    outcome = "low" if done < pull.band.low - wider - 1e-9 else "high" if done > pull.band.high + wider + 1e-9 else "ok"
-    if outcome == "high" and pull.yields:
-        odd.append("spent")
-    return Judged("by_eye" if by_eye and outcome == "ok" else outcome, done, tuple(odd))
+    if entry.reading is None:  # turned to the mark, which stands at the figure
+        progress.degrees = band.aim()
+    else:
+        turned = max(entry.reading.stored - (0.0 if by_eye else pull.windup_deg), 0.0)
+        progress.degrees = nine_digits(turned if entry.counts == "total" else math.fsum((progress.degrees, turned)))
+    outcome = (band.widened(fold.policy.by_eye_deg) if by_eye else band).judge(progress.degrees)
+    return Judged("by_eye" if by_eye and outcome == "ok" else outcome, progress.degrees, tuple(odd))
 
 
-def _turns(fold: Fold, entry: Entry, one: Pass, pull: Pull) -> Judged:
+def _turns(fold: FoldState, entry: Entry, one: Pass, pull: Pull) -> Judged:
     return Judged("seated" if entry.option == "seated" else "turned")
 
 
-def _loosen(fold: Fold, entry: Entry, one: Pass, pull: Pull) -> Judged:
+def _loosen(fold: FoldState, entry: Entry, one: Pass, pull: Pull) -> Judged:
     return Judged("loose")
 
 
-def _align(fold: Fold, entry: Entry, one: Pass, pull: Pull) -> Judged:
-    too_far = entry.reading is not None and one.amount is not None and entry.reading.stored > one.amount + 1e-9
+def _align(fold: FoldState, entry: Entry, one: Pass, pull: Pull) -> Judged:
+    too_far = entry.reading is not None and one.amount is not None and is_above(entry.reading.stored, one.amount)
     return Judged("high" if too_far or entry.option == "high" else "aligned", entry.reading.stored if entry.reading is not None else None)
 
 
-def _rotate(fold: Fold, entry: Entry, one: Pass, pull: Pull) -> Judged:
+def _rotate(fold: FoldState, entry: Entry, one: Pass, pull: Pull) -> Judged:
     return Judged("turned")
 
 
-def _measure(fold: Fold, entry: Entry, one: Pass, pull: Pull) -> Judged:
+def _measure(fold: FoldState, entry: Entry, one: Pass, pull: Pull) -> Judged:
     if entry.reading is None:
-        return Judged(OPEN)
+        return Judged(OPEN, odd=("no_figure",))
+    offset = _offset(fold, one, pull)
+    if offset is None:
+        return Judged(OPEN, odd=("no_figure",))
     progress = fold.progress.setdefault(pull.id, Progress())
-    progress.readings.append(entry.reading.stored)
+    progress.readings.append(nine_digits(entry.reading.stored + offset))
     if len(progress.readings) < one.readings:
         return Judged(OPEN)
-    value = _TAKES[one.take](progress.readings)
-    if one.plus is not None:
-        value += last_value(fold, one.plus.passes, one.plus.fastener) or 0.0
+    value = nine_digits(_TAKES[one.take](progress.readings))
     if pull.band is None:
         return Judged("ok", value)
-    worst = [_judge(pull.band, reading) for reading in progress.readings] if one.take == "each" else [_judge(pull.band, value)]
+    worst = {pull.band.judge(reading) for reading in progress.readings} if one.take == "each" else {pull.band.judge(value)}
     return Judged("high" if "high" in worst else "low" if "low" in worst else "ok", value)
 
 
-def _judge(band: Band, figure: float) -> str:
-    """A limit that was typed is met, whatever the sum of floats."""
-    return "low" if figure < band.low - 1e-9 else "high" if figure > band.high + 1e-9 else "ok"
+def _offset(fold: FoldState, one: Pass, pull: Pull) -> float | None:
+    """What is added to each reading: what an earlier step read, less what the gauge showed at nought. None if not read."""
+    total = 0.0
+    for pick, sign in ((one.plus, 1), (one.less, -1)):
+        if pick is not None:
+            value = fold.last_value(pick.passes, pull.fastener)
+            if value is None:
+                return None
+            total += sign * value
+    return total
 
 
 _TAKES: dict[str, Callable[[list[float]], float]] = {
@@ -194,36 +206,39 @@ _TAKES: dict[str, Callable[[list[float]], float]] = {
 }
 
 
-def _do(fold: Fold, entry: Entry, one: Pass, pull: Pull) -> Judged:
+def _do(fold: FoldState, entry: Entry, one: Pass, pull: Pull) -> Judged:
     value = proposed_value(fold, one)
     return Judged(entry.option or (one.options[0].key if len(one.options) == 1 else "done"), value)
 
 
-def proposed_value(fold: Fold, one: Pass) -> float | None:
-    """const + Σ coefficient × reading; None while a reading is missing or nothing is reckoned."""
+def proposed_value(fold: FoldState, one: Pass) -> float | None:
+    """const + Σ coefficient × reading; None while a reading is missing or nothing is computed."""
     if not one.by:
         return None
-    total = one.const
+    parts = [one.const]
     for name, passes in one.by.items():
-        value = last_value(fold, passes, None)
+        value = fold.last_value(passes, None)
         if value is None:
             return None
-        total += one.coef[name] * value
-    return total
+        parts.append(one.coef[name] * value)
+    return nine_digits(math.fsum(parts))
 
 
-def proposed_option(fold: Fold, one: Pass) -> str:
+def proposed_option(fold: FoldState, one: Pass) -> str:
     """The option whose range holds the value; empty if none does."""
     value = proposed_value(fold, one)
-    if value is None:
-        return ""
-    fits = (
-        option.key for option in one.options if (option.low is None or option.low <= value) and (option.high is None or value < option.high)
-    )
-    return next(fits, "")
+    ranged = [option for option in one.options if option.low is not None or option.high is not None]
+    place = row_of(value, [(option.low, option.high) for option in ranged]) if value is not None else None
+    return ranged[place].key if place is not None else ""
 
 
-_KINDS: dict[str, Callable[[Fold, Entry, Pass, Pull], Judged]] = {
+def means(one: Pass, outcome: str) -> str:
+    """What a measurement outside its band means: `end play: too loose`."""
+    said = {"low": one.low_means or "below its band", "high": one.high_means or "above its band"}[outcome]
+    return "no slot within the limit" if one.kind == "align" else f"{one.what}: {said}"
+
+
+_KINDS: dict[str, Callable[[FoldState, Entry, Pass, Pull], Judged]] = {
     "torque": _torque, "check": _check, "angle": _angle, "turns": _turns, "loosen": _loosen, "align": _align, "rotate": _rotate,
     "measure": _measure, "do": _do, "stop": _do,
 }  # fmt: skip

@@ -10,12 +10,12 @@ from tight_ledger.core.layouts import Kind
 from tight_ledger.core.specs import Followup
 from tight_ledger.core.threads import parse_thread
 
-_KIND_WORDS = ("class", "coating", "condition")
+_KIND_WORDS = ("noun", "class", "coating", "condition")
 _LENGTH = re.compile(r"(\d+(?:[.,]\d+)?) mm")
 
 
 def read_kinds(text: str) -> dict[str, Any]:
-    """`stud = M22×1.5, class 10.9, coating zinc, condition oiled, longest 52.4 mm, single use, yields, note …`.
+    """`stud = M22×1.5, noun nut, class 10.9, coating zinc, condition oiled, longest 52.4 mm, single use, yields, note …`.
 
     Raises:
         Invalid: no thread, or a word that means nothing here.

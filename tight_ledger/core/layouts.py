@@ -1,16 +1,20 @@
 """Where the fasteners of a joint sit, in mm, as looked at from one named side."""
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, model_validator
 
 from tight_ledger.core.base import Invalid, Model
+
+Noun = Literal["fastener", "nut", "bolt", "screw", "cap screw", "stud", "plug", "cap", "fitting"]
+"""What the wrench turns, as a mechanic calls it."""
 
 
 class Kind(Model):
     """A kind of fastener within a joint."""
 
     thread: str
+    noun: Noun = "fastener"
     property_class: str = ""
     coating: str = ""
     condition: str = ""
@@ -62,6 +66,11 @@ class Layout(Model):
         if "main" not in self.orders:
             raise ValueError("a layout has an order named main")
         return self
+
+    @property
+    def nouns(self) -> dict[str, Noun]:
+        """By label, what a fastener is."""
+        return {fastener.label: self.kinds[fastener.kind].noun for fastener in self.fasteners}
 
     def names_of(self, label: str) -> tuple[str, ...]:
         """What else a fastener is called: its kind and its groups."""

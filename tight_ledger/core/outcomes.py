@@ -2,42 +2,39 @@
 
 from tight_ledger.core.base import Invalid, Stale
 from tight_ledger.core.entries import Outcome
+from tight_ledger.core.names import names_of
 from tight_ledger.core.people import Role, require_lead
 from tight_ledger.core.plans import Plan
 from tight_ledger.core.runs import RunState
-from tight_ledger.core.verdicts import WORDS
 
 
 def reasons(plan: Plan, state: RunState) -> tuple[str, ...]:
-    """Why a run is not good, code by code, with the fasteners; empty if it is clean."""
+    """Why a run is not good, one judgement after the other, with the fasteners; empty if it is clean."""
     named: dict[str, list[str]] = {}
     for verdict in state.unanswered():
-        fasteners = named.setdefault(verdict.code, [])
-        blamed = still_turning(plan, state) if verdict.code == "stopped" else (verdict.fastener,)
-        fasteners += [label for label in blamed if label is not None and label not in fasteners]
-    said = [
-        f"{', '.join(sorted(fasteners, key=by_number))}: {WORDS[code][0]}" if fasteners else WORDS[code][0]
-        for code, fasteners in named.items()
-    ]
-    if not state.complete and "stopped" not in named:
+        blamed = still_out(plan, state, verdict.pull) if verdict.code == "stopped" else (verdict.fastener,)
+        named.setdefault(verdict.said, []).extend(label for label in blamed if label is not None)
+    said = [f"{names_of(plan.nouns, labels)}: {what}" if labels else what for what, labels in named.items()]
+    if not state.complete and not any(verdict.code == "stopped" for verdict in state.verdicts):
         status = {pull.id: pull.status for pull in state.pulls}
         certain = {p.id for p in state.passes if p.status in ("current", "ahead")}
         left = [pull.fastener for p in plan.passes if p.id in certain for pull in p.pulls if status[pull.id] == "open"]
-        fasteners = sorted({label for label in left if label is not None}, key=by_number)
-        said.append(f"{', '.join(fasteners)}: not finished" if fasteners else "not finished")
+        labels = [label for label in left if label is not None]
+        said.append(f"{names_of(plan.nouns, labels)}: not finished" if labels else "not finished")
     return tuple(said)
 
 
-def still_turning(plan: Plan, state: RunState) -> tuple[str, ...]:
-    """The fasteners that turned in the last check taken."""
-    outcomes = {pull.id: pull.outcome for pull in state.pulls}
-    taken = [p for p, s in zip(plan.passes, state.passes, strict=True) if p.kind == "check" and s.done]
-    return tuple(pull.fastener for pull in taken[-1].pulls if outcomes[pull.id] == "moved" and pull.fastener) if taken else ()
-
-
-def by_number(label: str) -> tuple[int, str]:
-    """A key that sorts 2 before 10, and numbers before names."""
-    return (int(label), "") if label.isdigit() else (1_000_000, label)
+def still_out(plan: Plan, state: RunState, stop: str | None) -> tuple[str, ...]:
+    """The fasteners because of which a run came to a stop: those whose last round did not end as it should."""
+    pulls = {pull.id: pull for pull in state.pulls}
+    passes = {one.id: one for one in plan.passes}
+    found: list[str] = []
+    for test in passes[stop].when if stop in passes else ():
+        for rounds in test.passes:
+            taken = [passes[pass_id] for pass_id in rounds if any(pulls[pull.id].outcome is not None for pull in passes[pass_id].pulls)]
+            last = taken[-1].pulls if taken else ()
+            found += [pull.fastener for pull in last if pull.fastener is not None and pulls[pull.id].outcome not in test.one_of]
+    return tuple(found)
 
 
 def judge_finish(plan: Plan, state: RunState, outcome: Outcome, role: Role, text: str) -> tuple[str, ...]:
@@ -54,9 +51,9 @@ def judge_finish(plan: Plan, state: RunState, outcome: Outcome, role: Role, text
     if outcome == "good" and not state.clean:
         raise Invalid("outcome", f"This run is not good. {'; '.join(why)}.", "Put it right, or end it as it is.")
     if outcome == "released":
-        require_lead(role, "outcome", "release a wheel that is not good")
+        require_lead(role, "outcome", "release a run that is not good")
     if outcome in ("released", "abandoned") and not text.strip():
         raise Invalid("text", "A reason is missing.", "Say in a few words why.")
     if outcome == "abandoned" and state.touched:
-        why += (f"{', '.join(sorted(state.touched, key=by_number))}: already pulled",)
+        why += (f"{names_of(plan.nouns, state.touched)}: already pulled",)
     return (*why, text.strip()) if text.strip() else why

@@ -4,7 +4,7 @@ import math
 from collections.abc import Mapping, Sequence
 
 from tight_ledger.core.base import Invalid
-from tight_ledger.core.layouts import Fastener, Kind, Layout
+from tight_ledger.core.layouts import Fastener, Kind, Layout, Noun
 from tight_ledger.core.orders import centre_out, outward, rows_of_two, star
 
 MOST_FASTENERS = 60
@@ -120,6 +120,7 @@ def bolt_circle(
     kind: str,
     thread: str,
     property_class: str = "",
+    noun: Noun = "fastener",
     looked_at: str = "from outside",
     first: str = "",
 ) -> Layout:
@@ -128,5 +129,5 @@ def bolt_circle(
     Raises:
         Invalid: the count or the diameter is out of range.
     """
-    kinds = {kind: Kind(thread=thread, property_class=property_class)}
+    kinds = {kind: Kind(thread=thread, noun=noun, property_class=property_class)}
     return lay_out(circle_points(count, diameter_mm), star(count), kinds=kinds, looked_at=looked_at, first=first)

@@ -10,7 +10,7 @@ from pydantic import Field
 
 from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Model, Names
-from tight_ledger.core.layouts import Layout
+from tight_ledger.core.layouts import Layout, Noun
 from tight_ledger.core.rounding import Computed, nine_digits
 from tight_ledger.core.steps import Option
 from tight_ledger.core.tools.adapters import Adapter
@@ -66,6 +66,10 @@ class Pull(Model):
     windup_deg: Computed = 0.0
     yields: bool = False
     """Turned into yield: once too far it is spent."""
+    once: bool = False
+    """Turned into yield and not to be used again once it was loosened."""
+    is_set: bool = False
+    """Whether its wrench is set to a mark beforehand: then somebody says what it is set to before it counts."""
     rungs: tuple[Rung, ...] = ()
     pick: Pick | None = None
     when: tuple[Test, ...] = ()
@@ -93,6 +97,7 @@ class Pass(Model):
     when: tuple[Test, ...] = ()
     say: str = ""
     meanwhile: str = ""
+    hold: str = ""
     amount: float | None = None
     unit: str = ""
     """Of the amount: turns, deg, positions; `free` for a nut that comes right off its seat."""
@@ -106,6 +111,13 @@ class Pass(Model):
     readings: int = 1
     take: str = "each"
     plus: Pick | None = None
+    less: Pick | None = None
+    low_means: str = ""
+    high_means: str = ""
+    again_on: Names = frozenset()
+    """Outcomes after which a loop goes round again: not yet wrong, only not yet right."""
+    tried: str = ""
+    """Of a loop's implied stop: what was tried, and how often."""
     options: tuple[Option, ...] = ()
     by: dict[str, Refs] = {}
     coef: dict[str, float] = {}
@@ -119,6 +131,8 @@ class Plan(Model):
     procedure: str
     digest: str
     units: tuple[tuple[str, ...], ...] = ()
+    nouns: dict[str, Noun] = {}
+    """By label, what a fastener is; empty in plans from before nouns were kept."""
     passes: tuple[Pass, ...]
 
 
@@ -129,6 +143,8 @@ class Policy(Model):
     second_click: Literal["second pull", "check"] = "second pull"
     final_check: bool = True
     fastest_pull_s: float = Field(default=1.0, ge=0, le=60)
+    fastest_mean_s: float = Field(default=2.0, ge=0, le=60)
+    """The least mean time for a pull over a whole pass. Common practice, no source."""
     choices: dict[str, str] = {}
     extension_allowance_nm_per_m: float = Field(default=0.0, ge=0, le=20)
     """What this shop adds for each metre of extension; a rigid one takes none, so by default nothing."""

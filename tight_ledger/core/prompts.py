@@ -1,21 +1,27 @@
 """What the person at the wrench is told now: figure, nut, pass, way to turn, what comes next."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import datetime
 from typing import Any, Literal
 
 from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Model
-from tight_ledger.core.display import Shown, show, show_band
-from tight_ledger.core.plans import Pass, Plan, Pull
+from tight_ledger.core.display import Shown, show, show_band, units_for
+from tight_ledger.core.entries import RunKind
+from tight_ledger.core.names import name_of
+from tight_ledger.core.plans import Pass, Plan, Pull, Tooling
 from tight_ledger.core.runs import Doing, RunState
 from tight_ledger.core.specs import Hand
+from tight_ledger.core.stages import amount_words
 from tight_ledger.core.steps import Option
+from tight_ledger.core.tools.scales import Scale, scale
 from tight_ledger.core.tools.wrenches import Setting
-from tight_ledger.core.units import TorqueUnit
+from tight_ledger.core.units import ReadingUnit, TorqueUnit
 
 _ALSO: tuple[TorqueUnit, ...] = ("N·m", "lbf·ft")
-Ask = Literal["click", "angle", "turn", "loosen", "align", "turned", "rotate", "measure", "confirm", "choose", "stop", "finish"]
+Ask = Literal[
+    "set", "click", "angle", "turn", "loosen", "align", "turned", "rotate", "measure", "confirm", "choose", "stop", "start again", "finish",
+]  # fmt: skip
 ASKS: dict[str, Ask] = {
     "torque": "click", "angle": "angle", "turns": "turn", "loosen": "loosen", "align": "align", "check": "turned", "rotate": "rotate",
     "measure": "measure", "do": "confirm", "stop": "stop",
@@ -30,22 +36,47 @@ class Step(Model):
     picked: bool
 
 
+class Act(Model):
+    """One thing that can have happened: what its key says after the fastener's name, and what is recorded of it."""
+
+    say: str
+    kind: RunKind
+    how: Literal["click", "gauge", "eye"] | None = None
+    moved: bool | None = None
+    option: str | None = None
+    setting: Setting | None = None
+    of_fastener: bool = True
+    """Whether its key begins with the fastener's name."""
+    unplanned: bool = False
+    """Recorded for the fastener, not as an answer to the pull."""
+
+
 class Prompt(Model):
     """One thing to do."""
 
     ask: Ask
     pull: str | None = None
     fastener: str | None = None
+    name: str = ""
+    """What the fastener is called: `nut 4`, or the noun alone where there is only one."""
+    acts: tuple[Act, ...] = ()
+    """What can have happened; the first is the one that the space bar and a foot switch record."""
     together: tuple[str, ...] = ()
     """Others that may be pulled in any sequence with it."""
     pass_id: str | None = None
     stage: str = ""
     say: str = ""
     meanwhile: str = ""
+    hold: str = ""
+    """What is held against it."""
     tooling: int | None = None
     """Which of the run's toolings is taken for it."""
     figure: Shown | None = None
     also: tuple[Shown, ...] = ()
+    scale: Scale | None = None
+    """The wrench's own scale at the figure, while it is to be set."""
+    construction: str = ""
+    face: str = ""
     ladder: tuple[Step, ...] = ()
     angle: Shown | None = None
     degrees_done: float = 0.0
@@ -54,13 +85,15 @@ class Prompt(Model):
     watch: str = ""
     """What ought to be seen besides: `ends at 88–140 N·m`."""
     amount: str = ""
-    """How far by hand: `2 turns back`, `to the next slot, 35° at most`."""
+    """How far by hand: `back 2 turns`, `on to the next slot, 35° at most`."""
     measure: str = ""
     band: Shown | None = None
-    units: tuple[str, ...] = ()
+    units: tuple[ReadingUnit, ...] = ()
     readings_done: int = 0
     readings_of: int = 1
     turn: str = ""
+    clockwise: bool = True
+    """Which way it is turned, for the arrow."""
     upcoming: tuple[str, ...] = ()
     then: str = ""
     options: tuple[Option, ...] = ()
@@ -109,8 +142,12 @@ def _is_one(one: Pass) -> bool:
     return {pull.fastener for pull in one.pulls} == {one.item}
 
 
-def prompt(plan: Plan, state: RunState, hand: Hand) -> Prompt:
-    """The prompt for a run as it stands."""
+def prompt(plan: Plan, state: RunState, hand: Hand, tooling: Sequence[Tooling] = ()) -> Prompt:
+    """The prompt for a run as it stands.
+
+    Args:
+        tooling: the run's, to draw the scale of a wrench that is to be set.
+    """
     current = next((p for p, s in zip(plan.passes, state.passes, strict=True) if s.status == "current"), None)
     if current is None or not state.next:
         return Prompt(ask="finish")
@@ -118,18 +155,23 @@ def prompt(plan: Plan, state: RunState, hand: Hand) -> Prompt:
     pull = next(p for p in current.pulls if p.id == state.next[0])
     status = {p.id: p.status for p in state.pulls}
     rest = [p for p in current.pulls if status[p.id] == "open" and p.id != pull.id]
-    ask = ASKS[current.kind]
+    ask, back = _ask(current, state.doing), current.way == "back" or state.doing.unsure
+    figures = _FIGURES[current.kind](current, pull, state.doing)
     return Prompt(
-        ask="choose" if ask == "confirm" and len(current.options) > 1 else ask,
+        ask=ask,
         pull=pull.id,
         fastener=pull.fastener,
+        name=name_of(plan.nouns, pull.fastener) if pull.fastener is not None else "",
+        acts=_acts(ask, current, pull, state.doing, figures),
         together=tuple(p.fastener for p in rest if p.id in state.next and p.fastener is not None),
         pass_id=current.id,
         stage=words[current.id],
         say=current.say,
         meanwhile=current.meanwhile,
+        hold=current.hold,
         tooling=pull.tooling if pull.tool is not None else None,
-        turn=(way_back(hand) if current.way == "back" else way_to_turn(hand)) if pull.fastener is not None else "",
+        turn=(way_back(hand) if back else way_to_turn(hand)) if pull.fastener is not None else "",
+        clockwise=(hand == "right") != back,
         upcoming=tuple(p.fastener or p.id for p in rest[:4]),
         then=_after(plan, state, current, words),
         options=current.options,
@@ -137,8 +179,50 @@ def prompt(plan: Plan, state: RunState, hand: Hand) -> Prompt:
         not_before=state.doing.not_before,
         not_after=state.doing.not_after,
         value="" if state.doing.value is None else f"{state.doing.value:.4g}",
-        **_FIGURES[current.kind](current, pull, state.doing),
+        **_scale(ask, pull, state.doing, tooling),
+        **figures,
     )
+
+
+def _ask(current: Pass, doing: Doing) -> Ask:
+    if doing.unsure:
+        return "start again"
+    if doing.set_first is not None:
+        return "set"
+    return "choose" if current.kind == "do" and len(current.options) > 1 else ASKS[current.kind]
+
+
+def _acts(ask: Ask, current: Pass, pull: Pull, doing: Doing, figures: dict[str, Any]) -> tuple[Act, ...]:
+    """What can have happened, the likeliest first."""
+    if ask == "set" and doing.set_first is not None:
+        said = f"set to {doing.set_first.figure:g} {doing.set_first.unit}, locked"
+        return (Act(say=said, kind="set", setting=doing.set_first, of_fastener=False, unplanned=True),)
+    if ask == "start again":
+        loosened = Act(say="is turned back", kind="loosened", unplanned=True)
+        replaced = Act(say="is replaced by a new one", kind="replaced", unplanned=True)
+        return (replaced,) if pull.yields else (loosened, replaced)
+    if ask == "choose":
+        return tuple(Act(say=option.say or option.key, kind="confirmed", option=option.key) for option in current.options)
+    amount = figures.get("amount", "")
+    return {
+        "click": (Act(say="clicked", kind="pulled", how="click"),),
+        "angle": (Act(say="at the mark, by the gauge", kind="pulled", how="gauge"), Act(say="by eye", kind="pulled", how="eye")),
+        "turned": (
+            Act(say="did not turn", kind="checked", how="click", moved=False), Act(say="turned", kind="checked", how="click", moved=True),
+        ),
+        "turn": (Act(say=f"turned {amount}", kind="turned"), Act(say="seated", kind="turned", option="seated")),
+        "align": (Act(say="stands in a slot", kind="turned"), Act(say="no slot within the limit", kind="turned", option="high")),
+        "loosen": (Act(say="turned back", kind="loosened"),),
+        "rotate": (Act(say=f"turned {amount}", kind="turned"),),
+        "confirm": (Act(say="confirmed", kind="confirmed"),),
+    }.get(ask, ())  # fmt: skip
+
+
+def _scale(ask: Ask, pull: Pull, doing: Doing, tooling: Sequence[Tooling]) -> dict[str, Any]:
+    if ask != "set" or doing.set_first is None or pull.tooling >= len(tooling):
+        return {}
+    wrench = tooling[pull.tooling].wrench.read_in(doing.set_first.unit)
+    return {"scale": scale(wrench, doing.set_first.figure), "construction": wrench.construction, "face": wrench.face}
 
 
 def _torque(current: Pass, pull: Pull, doing: Doing) -> dict[str, Any]:
@@ -153,7 +237,7 @@ def _torque(current: Pass, pull: Pull, doing: Doing) -> dict[str, Any]:
             Step(key=one.key, figure=_at_wrench(pull, one.setting, one.band), picked=rung is not None and one.key == rung.key)
             for one in pull.rungs
         ) if current.kind == "torque" and pull.rungs and pull.rungs[0].low is None else (),
-        "watch": f"it turns {_limits(show_band(pull.watch))}" if pull.watch is not None else "",
+        "watch": f"it turns {show_band(pull.watch).limits}" if pull.watch is not None else "",
     }  # fmt: skip
 
 
@@ -161,41 +245,26 @@ def _at_wrench(pull: Pull, setting: Setting, band: Band) -> Shown:
     return show_band(pull.at_wrench(band), setting.unit, mark=setting.figure)
 
 
-def _limits(shown: Shown) -> str:
-    return f"{shown.low}–{shown.high}{'' if shown.unit == '°' else ' '}{shown.unit}"
-
-
 def _angle(current: Pass, pull: Pull, doing: Doing) -> dict[str, Any]:
     assert pull.band is not None
-    aim = pull.band.target if pull.band.target is not None else (pull.band.low + pull.band.high) / 2
-    watch = show_band(pull.watch, "N·m", pull.watch.high) if pull.watch is not None else None
+    aim = pull.band.aim()
+    watch = show_band(pull.watch) if pull.watch is not None else None
     return {
         "angle": show_band(pull.band), "degrees_done": round(doing.degrees, 1), "degrees_left": round(max(aim - doing.degrees, 0), 1),
-        "windup_deg": pull.windup_deg, "watch": f"ends at {_limits(watch)}" if watch is not None else "",
+        "windup_deg": round(pull.windup_deg, 1), "watch": f"ends at {watch.limits}" if watch is not None else "",
     }  # fmt: skip
 
 
 def _by_hand(current: Pass, pull: Pull, doing: Doing) -> dict[str, Any]:
-    figure = "" if current.amount is None else f"{current.amount:g}"
-    said = {
-        "turns": f"{figure} {'turn' if figure == '1' else 'turns'}", "deg": f"{figure}°",
-        "positions": f"{figure} lock {'position' if figure == '1' else 'positions'}", "free": "until it is loose",
-    }[current.unit]  # fmt: skip
-    if current.kind == "align":
-        return {"amount": f"{'on' if current.way == 'forward' else 'back'} to the next slot, {said} at most"}
-    if current.kind == "rotate":
-        return {"amount": f"{said} of the {current.what}"}
-    return {"amount": f"{said} back" if current.kind == "loosen" and current.unit != "free" else said}
+    return {"amount": "until it is loose" if current.unit == "free" else amount_words(current)}
 
 
 def _measure(current: Pass, pull: Pull, doing: Doing) -> dict[str, Any]:
-    torque = pull.band is not None and pull.band.quantity in ("torque", "drag")
-    units = ("N·m", "lbf·in", "lbf·ft") if torque else ("mm", "thou", "in") if pull.band is not None else ("mm", "thou", "N·m", "lbf·in")
-    shown = None
-    if pull.band is not None:
-        shown = show_band(pull.band, "N·m", pull.band.high) if pull.band.quantity == "torque" else show_band(pull.band)
+    anything: tuple[ReadingUnit, ...] = ("mm", "thou", "N·m", "lbf·in")
     return {
-        "measure": current.what, "band": shown, "units": units, "readings_done": len(doing.readings), "readings_of": current.readings,
+        "measure": current.what, "band": show_band(pull.band) if pull.band is not None else None,
+        "units": units_for(pull.band) if pull.band is not None else anything,
+        "readings_done": len(doing.readings), "readings_of": current.readings,
     }  # fmt: skip
 
 

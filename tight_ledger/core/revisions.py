@@ -77,7 +77,10 @@ def compare(old: Spec, new: Spec, policy: Policy) -> tuple[Difference, ...]:
 
 def _lines(spec: Spec, policy: Policy) -> dict[str, str]:
     said = sheet(spec, policy)
-    kinds = [", ".join(part for part in (f"{figure.of}: {figure.thread}", figure.written, figure.kind) if part) for figure in said.figures]
+    kinds = [
+        ", ".join(part for part in (f"{one.stages.named}: {one.thread}", *(stage.words for stage in one.stages.stages), one.about) if part)
+        for one in said.figures
+    ]
     lines = {
         "title": spec.title,
         "figure": "; ".join(kinds),
@@ -93,7 +96,7 @@ def _lines(spec: Spec, policy: Policy) -> dict[str, str]:
     }
     for procedure in said.procedures:
         for number, line in enumerate(procedure.lines, start=1):
-            figures = ", ".join(f"{one.of} {one.units[0].low}–{one.units[0].high} {one.units[0].unit}".strip() for one in line.figures)
+            figures = ", ".join(f"{one.of} {one.figure}".strip() for one in line.figures)
             lines[f"{procedure.name}, step {number}"] = f"{line.words}{f' · {figures}' if figures else ''}"
     return lines
 

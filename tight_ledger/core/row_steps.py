@@ -21,6 +21,7 @@ STEP_COLUMNS: dict[str, str] = {
     "what": "what is measured or turned",
     "say": "what is said with it",
     "meanwhile": "turn the hub",
+    "hold": "what is held against it: the bolt head",
     "more": "the rest, as JSON: when, timing, until, options …",
 }
 LADDER, FOUND = "ladder:", "found in "
@@ -49,7 +50,7 @@ def read_step(row: Mapping[str, str], units: Mapping[str, str]) -> tuple[dict[st
     step: dict[str, Any] = {"id": row.get("step", ""), "kind": kind}
     if kind not in STEP_KINDS:
         return step, [("kind", f"There is no step of kind “{kind}”.", f"It can be {', '.join(sorted(STEP_KINDS))}.")]
-    step |= {name: row[name] for name in ("order", "what", "say", "meanwhile") if row.get(name)}
+    step |= {name: row[name] for name in ("order", "what", "say", "meanwhile", "hold") if row.get(name)}
     if of := attempt("of", lambda text: cells.read_texts(text, "of")):
         step["of"] = of[0] if len(of) == 1 else of
     if figure := attempt("figure", lambda text: _read_figure(text, kind, units.get("figure", ""))):
@@ -104,7 +105,7 @@ def write_step(step: Step) -> dict[str, str]:
     """The cells of a step; empty ones left out, and what it holds left to rows of their own."""
     rest = step.model_dump(mode="json", exclude_defaults=True, exclude={"steps", "again"})
     row = {"step": rest.pop("id"), "kind": rest.pop("kind")}
-    for name in ("order", "what", "say", "meanwhile"):
+    for name in ("order", "what", "say", "meanwhile", "hold"):
         if name in rest and rest[name] == rest[name].strip():
             row[name] = rest.pop(name)
     if "of" in rest:

@@ -9,12 +9,15 @@ from datetime import datetime, timedelta
 from uuid import UUID
 
 from tight_ledger.core.entries import TIGHTENING, Entry, Outcome
-from tight_ledger.core.folding import ANSWERS, Fold, PassState, PullStatus, live_entries
+from tight_ledger.core.fold_rules import judged, timed_from
+from tight_ledger.core.fold_state import FoldState, PullStatus
+from tight_ledger.core.folding import ANSWERS, PassState, hanging, live_entries, pass_state, take
 from tight_ledger.core.judging import picked, proposed_option, proposed_value
 from tight_ledger.core.plans import Pass, Plan, Policy, Pull, Rung
+from tight_ledger.core.tools.wrenches import Setting
 from tight_ledger.core.verdicts import BAD, Verdict
 
-REVERSIBLE: frozenset[str] = frozenset(ANSWERS) | {"loosened", "replaced"}
+REVERSIBLE: frozenset[str] = frozenset(ANSWERS) | {"loosened", "replaced", "set", "clarified"}
 """Kinds that can be taken back; what an instrument told cannot."""
 
 
@@ -36,6 +39,10 @@ class Doing:
     rung: Rung | None = None
     proposed: str = ""
     value: float | None = None
+    set_first: Setting | None = None
+    """What the wrench is to be set to, which nobody has said yet that it is."""
+    unsure: bool = False
+    """Nobody knows how far it went: it is loosened first."""
     not_before: datetime | None = None
     not_after: datetime | None = None
 
@@ -60,6 +67,8 @@ class RunState:
     reasons: tuple[str, ...]
     standing: Outcome | None
     signed_by: tuple[UUID, ...]
+    one_or_two: tuple[UUID, ...]
+    """Entries of which nobody has said yet whether they are a pull of their own."""
     live: tuple[UUID, ...]
     undoable: tuple[UUID, ...]
 
@@ -95,7 +104,7 @@ class Run:
         self._use(self._first_plan)
         started = next((e.started for e in live if e.started is not None), None)
         policy = self._policy or (started.policy if started else Policy())
-        self._fold = Fold(self.plan, policy, self._order, {p.id: p for p in self.plan.passes}, self._by_fastener)
+        self._fold = FoldState(self.plan, policy, self._order, {p.id: p for p in self.plan.passes}, self._by_fastener)
         self._paused = False
         self._outcome: Outcome | None = None
         self._reasons: tuple[str, ...] = ()
@@ -122,6 +131,7 @@ class Run:
             self._pulls = []
         elif entry.kind in ("paused", "resumed"):
             self._paused = entry.kind == "paused"
+            take(self._fold, entry)
         elif entry.kind == "finished":
             self._outcome, self._reasons, self._signed = entry.outcome, entry.reasons or (), []
         elif entry.kind == "signed":
@@ -129,7 +139,7 @@ class Run:
         else:
             if self._outcome is not None and entry.kind in TIGHTENING | {"loosened", "replaced"}:
                 self._fold.say("not_called_for", entry)
-            self._fold.take(entry)
+            take(self._fold, entry)
 
     def add(self, fresh: Iterable[Entry]) -> None:
         """Take in entries, in any order, repeated ids allowed."""
@@ -151,11 +161,11 @@ class Run:
         """The run as it stands."""
         fold, order = self._fold, self._order
         current, following = fold.first_open()
-        verdicts = fold.judged(current)
+        verdicts = judged(fold, current)
         complete = current is None
         clean = complete and not any(v.code in BAD and not v.answered for v in verdicts)
-        hanging = fold.hanging(self._conditional)
-        undoable = (e.id for e in self._reversible if not (e.pull in order and order[e.pull][1].id in hanging))
+        held_fast = hanging(fold, self._conditional)
+        undoable = (e.id for e in self._reversible if not (e.pull in order and order[e.pull][1].id in held_fast))
         self._refresh(current)
         return RunState(
             seq=self.entries[-1].seq if self.entries else 0,
@@ -173,6 +183,7 @@ class Run:
             reasons=self._reasons,
             standing="do not move" if self._outcome == "good" and not clean else self._outcome,
             signed_by=tuple(self._signed),
+            one_or_two=tuple(entry_id for entry_id in fold.held if entry_id not in fold.settled),
             live=tuple(self._live_ids),
             undoable=tuple(undoable) if self._outcome is None else (),
         )
@@ -192,7 +203,7 @@ class Run:
             index, one, pull = order[pull_id]
             self._pulls[index] = PullState(pull_id, fold.status(one, pull), fold.outcomes.get(pull_id))
         for n in touched:
-            self._passes[n] = fold.pass_state(passes[n], current)
+            self._passes[n] = pass_state(fold, passes[n], current)
         self._current = now
         fold.changed.clear()
 
@@ -200,7 +211,8 @@ class Run:
         if current is None or not following:
             return Doing()
         fold, pull = self._fold, self._order[following[0]][2]
-        progress, start = fold.progress.get(pull.id), fold.timed_from(current)
+        progress, start = fold.progress.get(pull.id), timed_from(fold, current)
+        rung = picked(fold, pull)
 
         def limit(seconds: float | None) -> datetime | None:
             return start.at_device + timedelta(seconds=seconds) if start is not None and seconds is not None else None
@@ -208,12 +220,21 @@ class Run:
         return Doing(
             degrees=progress.degrees if progress is not None else 0.0,
             readings=tuple(progress.readings) if progress is not None else (),
-            rung=picked(fold, pull),
+            rung=rung,
+            set_first=self._set_first(pull, rung),
+            unsure=pull.id in fold.unsure,
             proposed=proposed_option(fold, current),
             value=proposed_value(fold, current),
             not_before=limit(current.at_least_s),
             not_after=limit(current.at_most_s),
         )
+
+    def _set_first(self, pull: Pull, rung: Rung | None) -> Setting | None:
+        """The setting of the next pull, unless somebody has said that its wrench is set to it."""
+        wanted = self._fold.planned_setting(pull, rung)
+        if not pull.is_set or wanted is None or pull.tool is None or self._fold.set_to.get(pull.tool) == wanted:
+            return None
+        return wanted
 
 
 def replay(plan: Plan, entries: Iterable[Entry], policy: Policy | None = None) -> RunState:

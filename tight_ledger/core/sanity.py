@@ -6,7 +6,6 @@ overrule it.
 
 from collections.abc import Iterator
 from contextlib import suppress
-from uuid import UUID
 
 from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Invalid
@@ -16,10 +15,7 @@ from tight_ledger.core.plans import Policy, Tooling
 from tight_ledger.core.specs import Spec, pick_figure, walk
 from tight_ledger.core.steps import Loosen, Step, Torque
 from tight_ledger.core.threads import parse_thread
-from tight_ledger.core.tools.wrenches import Wrench
-from tight_ledger.core.units import MOST_TORQUE_NM
-
-ANY_WRENCH = Wrench(id=UUID(int=0), name="any wrench", drive="", unit="N·m", lowest=0.001, highest=MOST_TORQUE_NM, graduation=0.001)
+from tight_ledger.core.tools.wrenches import ANY_WRENCH
 
 
 def require_sound(spec: Spec) -> None:

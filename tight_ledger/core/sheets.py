@@ -1,27 +1,28 @@
 """The spec sheet: a spec as a mechanic reads it."""
 
-from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Invalid, Model
+from tight_ledger.core.compiling import compile_passes
 from tight_ledger.core.display import Shown, show_band
-from tight_ledger.core.plans import Policy
-from tight_ledger.core.specs import Followup, Spec, pick_figure, walk
+from tight_ledger.core.plans import Policy, Tooling
+from tight_ledger.core.specs import Followup, Spec, walk
+from tight_ledger.core.stages import KindStages, Stage, Stages, joint_stages, stages_by_kind
 from tight_ledger.core.step_words import Line, read_aloud
-from tight_ledger.core.steps import Angle, Loosen, Measure, Torque
-from tight_ledger.core.units import TORQUE_UNITS
+from tight_ledger.core.steps import Torque
+from tight_ledger.core.tools.wrenches import ANY_WRENCH
+from tight_ledger.core.units import USUAL_UNITS
 
 CAUTION = "The manufacturer's current manual, local rules and licensed practice come first."
 WHEEL_CAUTION = "A wheel that is not tight can come off."
 
 
 class Figure(Model):
-    """What one kind of fastener is tightened to: as written, stage by stage; the last torque of it in every unit."""
+    """What is done to one kind of fastener, stage after stage, and its last torque in every unit."""
 
-    of: str
+    stages: KindStages
     count: int
     thread: str
-    kind: str
+    about: str
     """Class, coating, condition and what else there is to say of this kind."""
-    written: str
     units: tuple[Shown, ...]
 
 
@@ -36,6 +37,10 @@ class Sheet(Model):
     """What the spec sheet shows beyond the spec itself."""
 
     figures: tuple[Figure, ...]
+    measured: tuple[Stage, ...]
+    """What is measured on the joint as a whole."""
+    refused: str
+    """Why the main procedure cannot be followed, so that no figures are shown; empty if it can."""
     procedures: tuple[Procedure, ...]
     followups: tuple[str, ...]
     hand: str
@@ -51,22 +56,31 @@ def sheet(spec: Spec, policy: Policy) -> Sheet:
     """The sheet of a spec, its main procedure first."""
     first = main_procedure(spec)
     names = [first, *(name for name in spec.procedures if name != first)]
+    done = {name: stages_of(spec, name, policy) for name in names}
     return Sheet(
-        figures=tuple(_figure(spec, kind, policy) for kind in kinds_in_order(spec)),
-        procedures=tuple(Procedure(name=name, lines=tuple(read_aloud(spec, spec.procedures[name], policy))) for name in names),
+        figures=tuple(_figure(spec, row, policy) for row in done[first].kinds),
+        measured=done[first].joint,
+        refused=done[first].refused,
+        procedures=tuple(Procedure(name=name, lines=tuple(read_aloud(spec, spec.procedures[name], done[name]))) for name in names),
         followups=tuple(followup_words(followup) for followup in spec.followups),
         hand=hand_words(spec),
         count=len(spec.layout.fasteners),
         threads=thread_words(spec),
         parts=tuple(_parts(spec)),
         source=spec.source.words,
-        caution=f"{CAUTION} {WHEEL_CAUTION}" if spec.joint.startswith("wheel") else CAUTION,
+        caution=f"{CAUTION} {WHEEL_CAUTION}" if spec.system == "wheels and hubs" else CAUTION,
     )
 
 
-def kinds_in_order(spec: Spec) -> list[str]:
-    """The kinds of fastener, in the order in which the layout has them."""
-    return list(dict.fromkeys(fastener.kind for fastener in spec.layout.fasteners))
+def stages_of(spec: Spec, procedure: str, policy: Policy) -> Stages:
+    """What a procedure does to each kind of fastener, from its compiled plan; nothing and the reason where it has none."""
+    try:
+        passes = compile_passes(spec, procedure, (Tooling(wrench=ANY_WRENCH),), policy)
+    except Invalid as refusal:
+        return Stages((), (), f"{refusal.fault} {refusal.remedy}")
+    shares = {step.id: step.share for step in walk(spec.steps_of(procedure)) if isinstance(step, Torque) and step.share is not None}
+    aim = policy.figure_in_range
+    return Stages(stages_by_kind(spec.layout, passes, aim, shares), joint_stages(passes, aim))
 
 
 def main_procedure(spec: Spec) -> str:
@@ -80,68 +94,19 @@ def thread_words(spec: Spec) -> str:
     return ", ".join(f"{threads.count(thread)} × {thread}" for thread in dict.fromkeys(threads))
 
 
-def headline(spec: Spec, kind: str) -> tuple[str, Band | None]:
-    """What a kind is tightened to as written, stage after stage, and its last torque: `33–37 N·m → 56–60 N·m → 85–95°`."""
-    label = next((f.label for f in spec.layout.fasteners if f.kind == kind), None)
-    said: list[str] = []
-    measured: list[str] = []
-    last: Band | None = None
-    for step in walk(spec.procedures[main_procedure(spec)]) if label is not None else ():
-        if label is None or label not in spec.layout.select(step.of):
-            continue
-        if isinstance(step, Torque) and step.ladder:
-            last = step.ladder[-1]
-            said.append(f"{_written(step.ladder[0])} up to {_written(last)}")
-        elif isinstance(step, Torque) and step.at is not None:
-            last = _pick(spec, step.at, label, step.id)
-            said += [_written(last)] if last is not None else []
-        elif isinstance(step, Torque) and step.share == 1 and (final := _pick(spec, spec.finals, label, "finals")) is not None:
-            last = final
-            said.append(_written(final))
-        elif isinstance(step, Angle) and (turn := _pick(spec, step.at, label, step.id)) is not None:
-            said.append(_written(turn))
-        elif isinstance(step, Loosen) and said:
-            said.append("loosen")
-        elif isinstance(step, Measure) and step.band is not None and (read := _pick(spec, step.band, label, step.id)) is not None:
-            measured.append(f"{step.what.split(',')[0]} {_written(read)}")
-    if not said and not spec.finals:
-        return ", ".join(measured), None
-    if not said and label is not None and (final := _pick(spec, spec.finals, label, "finals")) is not None:
-        return _written(final), final
-    while said and said[-1] == "loosen":
-        said.pop()
-    return " → ".join(word for n, word in enumerate(said) if n == 0 or word != said[n - 1]), last
-
-
-def _pick(spec: Spec, figures: Band | dict[str, Band], label: str, field: str) -> Band | None:
-    try:
-        return pick_figure(spec.layout, figures, label, field)
-    except Invalid:
-        return None
-
-
-def _written(band: Band) -> str:
-    if band.written:
-        return band.written
-    shown = show_band(band, "N·m", (band.low + band.high) / 2) if band.quantity == "torque" else show_band(band)
-    return f"{shown.low}–{shown.high} {shown.unit}"
-
-
-def _figure(spec: Spec, kind: str, policy: Policy) -> Figure:
-    described = spec.layout.kinds[kind]
-    written, last = headline(spec, kind)
-    units = tuple(show_band(last, unit, last.aim(policy.figure_in_range)) for unit in TORQUE_UNITS) if last is not None else ()
+def _figure(spec: Spec, row: KindStages, policy: Policy) -> Figure:
+    described, last = spec.layout.kinds[row.of], row.last
+    units = tuple(dict.fromkeys((*([last.unit] if last and last.unit else ()), *USUAL_UNITS))) if last is not None else ()
     said = [described.property_class and f"class {described.property_class}", described.coating, described.condition, described.note]
     said += ["single use"] if described.single_use else []
     said += ["tightened into yield"] if described.yields else []
     said += [f"used again up to {described.longest_mm:g} mm"] if described.longest_mm is not None else []
     return Figure(
-        of=kind,
-        count=sum(f.kind == kind for f in spec.layout.fasteners),
+        stages=row,
+        count=len(row.labels),
         thread=described.thread,
-        kind=" · ".join(part for part in said if part),
-        written=written,
-        units=units,
+        about=" · ".join(part for part in said if part),
+        units=tuple(show_band(last, unit, last.aim(policy.figure_in_range)) for unit in units) if last is not None else (),
     )
 
 

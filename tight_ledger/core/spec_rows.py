@@ -49,7 +49,7 @@ SPEC_COLUMNS: dict[str, str] = {
     "layout": "circle 10, 335 mm; line 9, 400 mm; grid 2 × 5, 360 × 90 mm; rectangle 6 × 4, 300 × 200 mm; one; points 0,0 | 50,0",
     "looked_at": "from where",
     "first": "how to find number 1 again",
-    "kinds": "stud = M22×1.5, class 10.9, coating zinc, condition oiled, longest 52.4 mm, single use, yields, note …",
+    "kinds": "stud = M22×1.5, noun nut, class 10.9, coating zinc, condition oiled, longest 52.4 mm, single use, yields, note …",
     "kind_of": "fasteners that are not of the first kind: m8 = 11 12 13",
     "groups": "cap1 = 1 2 | cap2 = 3 4",
     "units": "groups that come loose together: cap1 | cap2",

@@ -242,6 +242,7 @@ class MinimalSpec(Model):
                 kind="stud",
                 thread=parse_thread(self.thread).designation,
                 property_class=self.property_class,
+                noun="nut",
                 looked_at="from outside; the circle is drawn, not measured",
                 first="the stud marked 1",
             ),

@@ -3,11 +3,10 @@
 from collections.abc import Callable, Iterator, Mapping
 from typing import Any
 
-from tight_ledger.core.bands import Band
-from tight_ledger.core.base import Invalid, Model
+from tight_ledger.core.base import Model
 from tight_ledger.core.display import Shown, show_band
-from tight_ledger.core.plans import Policy
-from tight_ledger.core.specs import STAGE_SPREAD, Spec, pick_figure
+from tight_ledger.core.specs import Spec
+from tight_ledger.core.stages import Stage, Stages
 from tight_ledger.core.steps import (
     Align,
     Angle,
@@ -15,7 +14,6 @@ from tight_ledger.core.steps import (
     Condition,
     Do,
     Each,
-    Figures,
     Loosen,
     Measure,
     Repeat,
@@ -25,9 +23,7 @@ from tight_ledger.core.steps import (
     Torque,
     Turns,
 )
-from tight_ledger.core.units import TorqueUnit
 
-AT_THE_SHEET: tuple[TorqueUnit, ...] = ("N·m", "lbf·ft")
 OUTCOME_WORDS = {"ok": "in the band", "in_time": "in time", "still": "still", "by_eye": "done by eye"}
 
 
@@ -35,7 +31,8 @@ class StepFigure(Model):
     """What a step asks of some fasteners; `of` is empty if it is all of them."""
 
     of: str = ""
-    written: str = ""
+    figure: str
+    """As written; a share of a figure as its limits."""
     units: tuple[Shown, ...]
 
 
@@ -48,25 +45,21 @@ class Line(Model):
     depth: int = 0
 
 
-def figure_of(band: Band, policy: Policy) -> tuple[Shown, ...]:
-    """A band as read from the sheet."""
-    if band.quantity == "torque":
-        aim = band.aim(policy.figure_in_range)
-        return tuple(show_band(band, unit, aim) for unit in AT_THE_SHEET)
-    return (show_band(band),)
+def read_aloud(spec: Spec, steps: tuple[Step, ...], stages: Stages, depth: int = 0) -> Iterator[Line]:
+    """Every step, blocks before what they hold.
 
-
-def read_aloud(spec: Spec, steps: tuple[Step, ...], policy: Policy, depth: int = 0) -> Iterator[Line]:
-    """Every step, blocks before what they hold."""
+    Args:
+        stages: of the whole procedure, for the figures.
+    """
     for step in steps:
         said = _WORDS[type(step)](spec, step)
         words = " ".join(part for part in (_when(step.when), said, _around(step)) if part)
-        yield Line(id=step.id, words=words, figures=tuple(_figures(spec, step, policy)), depth=depth)
+        yield Line(id=step.id, words=words, figures=tuple(_figures(step, stages)), depth=depth)
         if isinstance(step, Repeat | Each):
-            yield from read_aloud(spec, step.steps, policy, depth + 1)
+            yield from read_aloud(spec, step.steps, stages, depth + 1)
         if isinstance(step, Repeat) and step.again:
             yield Line(words="and between two tries:", depth=depth)
-            yield from read_aloud(spec, step.again, policy, depth + 1)
+            yield from read_aloud(spec, step.again, stages, depth + 1)
 
 
 def _when(condition: Condition | None) -> str:
@@ -81,6 +74,7 @@ def _around(step: Step) -> str:
     """What goes with a step: its remark, what happens meanwhile, how long after another."""
     said = [step.say] if step.say and not isinstance(step, Do | Stop) else []
     said += [f"while you {step.meanwhile}"] if step.meanwhile else []
+    said += [f"holding {step.hold}"] if step.hold else []
     if step.timing is not None:
         said += [f"not before {_span(step.timing.at_least_s)} after {step.timing.after}"] if step.timing.at_least_s else []
         said += [f"within {_span(step.timing.at_most_s)} of {step.timing.after}"] if step.timing.at_most_s else []
@@ -105,7 +99,7 @@ def _torque(spec: Spec, step: Torque) -> str:
     if step.found:
         return f"{who} to the figure that {step.found} ended on"
     if step.ladder:
-        return f"{who} one rung higher: {', '.join(band.written or f'{band.low:g}–{band.high:g} N·m' for band in step.ladder)}"
+        return f"{who} one rung higher: {', '.join(band.written or show_band(band).limits for band in step.ladder)}"
     more = f", plus what {step.plus} read" if step.plus else ""
     if step.share is not None and step.share != 1:
         return f"{who} to {step.share * 100:g}\u00a0%{more}"
@@ -123,7 +117,8 @@ def _loosen(spec: Spec, step: Loosen) -> str:
 def _measure(_: Spec, step: Measure) -> str:
     times = {"each": "", "mean": ", their mean", "max": ", the largest", "spread": ", their spread"}[step.take]
     many = f", {step.readings} readings{times}" if step.readings > 1 else ""
-    more = f", less what {step.plus} read" if step.plus and step.what.startswith("stretch") else f", plus {step.plus}" if step.plus else ""
+    more = f", plus what {step.plus} read" if step.plus else ""
+    more += f", less what {step.less} read" if step.less else ""
     return f"measure {step.what}{many}{more}"
 
 
@@ -162,37 +157,15 @@ _WORDS: Mapping[type, Callable[[Spec, Any], str]] = {
 }
 
 
-def _figures(spec: Spec, step: Step, policy: Policy) -> Iterator[StepFigure]:
-    at: Figures | None = None
-    if isinstance(step, Torque | Check):
-        if isinstance(step, Torque) and (step.ladder or step.found):
-            return
-        at = step.at if step.at is not None else (spec.finals or None)
-    elif isinstance(step, Angle):
-        at = step.at
-    elif isinstance(step, Measure):
-        at = step.band
-    if at is None:
-        return
-    share = step.share if isinstance(step, Torque) and step.share is not None else 1.0
-    chosen = spec.layout.select(step.of)
-    found: dict[Band, list[str]] = {}
-    for label in chosen:
-        try:
-            band = pick_figure(spec.layout, at, label, step.id)
-        except Invalid:  # said where the spec is refused, not here
-            continue
-        found.setdefault(band if share == 1 else band.scaled(share, at_least=STAGE_SPREAD), []).append(label)
-    for band, labels in found.items():
-        yield StepFigure(of="" if len(found) == 1 else _named(spec, labels), written=band.written, units=figure_of(band, policy))
-
-
-def _named(spec: Spec, labels: list[str]) -> str:
-    """The group, or the kinds, that are just these fasteners; else their numbers."""
-    for name, group in spec.layout.groups.items():
-        if set(group) == set(labels):
-            return name
-    kinds = dict.fromkeys(f.kind for f in spec.layout.fasteners if f.label in labels)
-    if {f.label for f in spec.layout.fasteners if f.kind in kinds} == set(labels):
-        return " and ".join(kinds)
-    return f"no. {', '.join(labels)}"
+def _figures(step: Step, stages: Stages) -> Iterator[StepFigure]:
+    """The figures of a step, kind by kind where they differ."""
+    found: dict[str, tuple[Stage, list[str]]] = {}
+    for row in stages.kinds:
+        for stage in row.stages:
+            if stage.step == step.id and stage.figure:
+                found.setdefault(stage.figure, (stage, []))[1].append(row.named)
+    for stage in stages.joint:
+        if stage.step == step.id and stage.figure:
+            found.setdefault(stage.figure, (stage, []))
+    for figure, (stage, named) in found.items():
+        yield StepFigure(of="" if len(found) == 1 else " and ".join(named), figure=figure, units=stage.units)

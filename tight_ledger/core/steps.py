@@ -52,6 +52,9 @@ class StepBase(Model):
     when: Condition | None = None
     timing: Timing | None = None
     meanwhile: str = ""
+    """What is turned or moved meanwhile: `turn the hub`."""
+    hold: str = ""
+    """What is held against it: `the bolt head`."""
     say: str = ""
 
 
@@ -126,6 +129,12 @@ class Measure(StepBase):
     what: str
     band: Figures | None = None
     plus: str | None = None
+    """An earlier step whose reading is added."""
+    less: str | None = None
+    """An earlier step whose reading is taken off: what the gauge showed at nought."""
+    low_means: str = Field(default="", max_length=40)
+    """What a reading below the band means: too tight, too loose, too short. Empty: below its band."""
+    high_means: str = Field(default="", max_length=40)
     readings: int = Field(default=1, ge=1, le=100)
     take: Literal["each", "mean", "max", "spread"] = "each"
     per_fastener: bool = False

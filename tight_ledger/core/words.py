@@ -2,10 +2,14 @@
 
 from tight_ledger.core.bands import Reading
 from tight_ledger.core.base import Model
+from tight_ledger.core.display import gap, show
 from tight_ledger.core.entries import Entry
-from tight_ledger.core.plans import Pass, Plan
+from tight_ledger.core.judging import has_moved
+from tight_ledger.core.names import name_of
+from tight_ledger.core.plans import Pass, Plan, Pull
 from tight_ledger.core.prompts import stage_words
 from tight_ledger.core.runs import RunState
+from tight_ledger.core.stages import amount_words
 from tight_ledger.core.tools.wrenches import Setting
 
 
@@ -13,6 +17,8 @@ class FastenerNow(Model):
     """One fastener as it stands: one paint mark a stage done, flagged while a bad verdict is unanswered."""
 
     label: str
+    name: str
+    """`nut 4`."""
     marks: int
     of: int
     checked: str
@@ -44,51 +50,73 @@ def pass_words(plan: Plan) -> dict[str, str]:
 
 
 def entry_words(plan: Plan, entry: Entry) -> str:
-    """`6, stage 2 of 3: clicked at 350 N·m`."""
+    """`nut 6, stage 2 of 3: clicked at 350 N·m`."""
     one, pull = next(((p, pull) for p in plan.passes for pull in p.pulls if pull.id == entry.pull), (None, None))
-    where = ", ".join(part for part in (entry.fastener or "", pass_words(plan)[one.id] if one is not None else "") if part)
-    shown = entry.reading or entry.setting or (pull.setting if pull is not None else None)
-    figure = f" at {_shown(shown)}" if shown is not None else ""
+    name = name_of(plan.nouns, entry.fastener) if entry.fastener is not None else ""
+    where = ", ".join(part for part in (name, pass_words(plan)[one.id] if one is not None else "") if part)
+    shown = entry.setting or (pull.setting if pull is not None else None)
+    figure = f" at {_read(entry, pull)}" if entry.reading is not None else f" at {_shown(shown)}" if shown is not None else ""
     what = {
-        "pulled": _pulled(entry, one, figure),
-        "measured": f"read {_shown(entry.reading)}" if entry.reading is not None else "measured",
+        "set": f"set to {_shown(entry.setting)}" if entry.setting is not None else "set",
+        "pulled": _pulled(entry, one, pull, figure),
+        "measured": f"read {_read(entry, pull)}",
         "turned": _turned(entry, one),
-        "loosened": f"turned back{_amount(one)}" if one is not None else "loosened",
-        "checked": f"{'turned' if entry.moved else 'did not turn'}{figure}",
+        "loosened": _turned_back(one),
+        "checked": f"{'turned' if pull is not None and has_moved(entry, pull) else 'did not turn'}{figure}",
         "confirmed": entry.option or "confirmed",
         "undone": "taken back",
+        "clarified": f"{entry.option} pull{'s' if entry.option == 'two' else ''}",
+        "resumed": f"came back: {entry.option}" if entry.option else "resumed",
         "deviated": "decided by the lead",
         "retooled": "another wrench is taken",
         "handed_over": "handed over",
         "finished": f"ended: {entry.outcome}",
-    }.get(entry.kind, entry.kind.replace("_", " "))
+    }.get(entry.kind, entry.kind)
     reason = f" ({entry.text})" if entry.text else ""
     return f"{where}: {what}{reason}" if where else f"{what}{reason}"
 
 
 def _shown(one: Reading | Setting) -> str:
-    return f"{one.figure:g}{'' if one.unit == '°' else ' '}{one.unit}"
+    return f"{one.figure:.9g}{gap(one.unit)}{one.unit}"
 
 
-def _pulled(entry: Entry, one: Pass | None, figure: str) -> str:
+def _read(entry: Entry, pull: Pull | None) -> str:
+    """A reading as it was shown; what a wrench on the line sent, in the unit of its scale."""
+    if entry.reading is None:
+        return "nothing"
+    if entry.how == "wire":
+        return _sent(entry.reading, pull)
+    return _shown(entry.reading)
+
+
+def _sent(reading: Reading, pull: Pull | None) -> str:
+    if reading.quantity != "torque" or reading.figure <= 0:
+        return f"{reading.figure:.1f}{gap(reading.unit)}{reading.unit}"
+    unit = pull.setting.unit if pull is not None and pull.setting is not None else "N·m"
+    said = show(reading.torque_nm, unit)
+    return f"{said.figure}{gap(said.unit)}{said.unit}"
+
+
+def _pulled(entry: Entry, one: Pass | None, pull: Pull | None, figure: str) -> str:
     if one is not None and one.kind == "angle":
-        ended = f", ending at {_shown(entry.end_torque)}" if entry.end_torque is not None else ""
+        ended = f", ending at {_sent(entry.end_torque, pull)}" if entry.end_torque is not None else ""
         how = {"eye": "by eye", "gauge": "by the gauge", "wire": "by the wrench"}.get(entry.how or "", "")
-        told = f"turned {_shown(entry.reading)}" if entry.reading is not None else "turned to the mark"
+        told = f"turned {_read(entry, pull)}" if entry.reading is not None else "turned to the mark"
         return f"{told}{ended}{f', {how}' if how else ''}"
-    went = f", having turned {_shown(entry.turned)}" if entry.turned is not None else ""
+    went = f", having turned {_sent(entry.turned, pull)}" if entry.turned is not None else ""
     return (f"read{figure}" if entry.reading is not None else f"clicked{figure}") + went
 
 
 def _turned(entry: Entry, one: Pass | None) -> str:
-    return {"seated": "seated", "high": "no slot within the limit"}.get(entry.option or "", f"turned{_amount(one)}")
+    if entry.option == "high":
+        return "no slot within the limit"
+    if one is not None and one.kind == "align":
+        return "turned to the slot"
+    return entry.option or (f"turned {amount_words(one)}" if one is not None and one.amount is not None else "turned")
 
 
-def _amount(one: Pass | None) -> str:
-    if one is None or one.amount is None:
-        return ""
-    unit = {"deg": "°", "turns": " turns", "positions": " positions"}.get(one.unit, "")
-    return f" {one.amount:g}{unit}" if one.kind != "align" else " to the slot"
+def _turned_back(one: Pass | None) -> str:
+    return "loosened" if one is None else f"turned {amount_words(one)}" if one.unit != "free" else "turned back"
 
 
 def pass_lines(plan: Plan, state: RunState) -> tuple[PassLine, ...]:
@@ -105,7 +133,7 @@ def fasteners_now(plan: Plan, state: RunState) -> tuple[FastenerNow, ...]:
     """Every fastener of the plan, by number."""
     wrong: dict[str | None, list[str]] = {}
     for verdict in state.unanswered():
-        wrong.setdefault(verdict.fastener, []).append(verdict.words.split(": ", 1)[-1])
+        wrong.setdefault(verdict.fastener, []).append(verdict.said)
     stages: dict[str, list[bool]] = {}
     checked: dict[str, str] = {}
     angles: dict[str, tuple[float | None, float]] = {}
@@ -119,7 +147,7 @@ def fasteners_now(plan: Plan, state: RunState) -> tuple[FastenerNow, ...]:
             if now.id == first:
                 coming = pull.fastener
             if one.kind == "angle" and pull.band is not None and (now.status != "open" or pull.fastener not in angles):
-                aim = pull.band.target if pull.band.target is not None else (pull.band.low + pull.band.high) / 2
+                aim = pull.band.aim()
                 done = aim if now.status == "done" else None
                 angles[pull.fastener] = (state.values.get(pull.id, done), aim)
             if one.kind in ("torque", "angle", "turns"):
@@ -128,13 +156,21 @@ def fasteners_now(plan: Plan, state: RunState) -> tuple[FastenerNow, ...]:
                 checked[pull.fastener] = now.outcome or ""
             stages.setdefault(pull.fastener, [])
     return tuple(
-        _fastener(label, done, checked.get(label, ""), label == coming, wrong.get(label, []), angles.get(label, (None, None)))
+        _fastener(
+            label,
+            name_of(plan.nouns, label),
+            done,
+            checked.get(label, ""),
+            label == coming,
+            wrong.get(label, []),
+            angles.get(label, (None, None)),
+        )
         for label, done in sorted(stages.items(), key=lambda row: (len(row[0]), row[0]))
-    )
+    )  # fmt: skip
 
 
 def _fastener(
-    label: str, stages: list[bool], checked: str, coming: bool, wrong: list[str], angle: tuple[float | None, float | None]
+    label: str, name: str, stages: list[bool], checked: str, coming: bool, wrong: list[str], angle: tuple[float | None, float | None]
 ) -> FastenerNow:
     marks = sum(stages)
     said = [f"{marks} of {len(stages)} stages"] if stages else []
@@ -142,6 +178,7 @@ def _fastener(
     said += [f"turned {angle[0]:.0f}°"] if angle[0] is not None else []
     said += ["next", *wrong] if coming else wrong
     return FastenerNow(
-        label=label, marks=marks, of=len(stages), checked=checked, next=coming, flagged=bool(wrong), angle_deg=angle[0], aim_deg=angle[1],
-        words=f"{label}: {', '.join(said)}",
+        label=label, name=name, marks=marks, of=len(stages), checked=checked, next=coming, flagged=bool(wrong), angle_deg=angle[0],
+        aim_deg=angle[1],
+        words=f"{name}: {', '.join(said)}",
     )  # fmt: skip

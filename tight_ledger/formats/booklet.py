@@ -16,6 +16,7 @@ from tight_ledger.core.base import Invalid
 from tight_ledger.core.plans import Policy
 from tight_ledger.core.sheets import CAUTION, Sheet, sheet
 from tight_ledger.core.specs import Spec
+from tight_ledger.core.stages import Stage
 from tight_ledger.core.step_words import Line, StepFigure
 from tight_ledger.formats.pages import RULE, fastener_map, fonts, style
 from tight_ledger.store.files import Shop
@@ -117,13 +118,17 @@ def _spec(spec: Spec, policy: Policy) -> list[Flowable]:
     head.spec_key = _key(spec)
     figures = [
         [
-            Paragraph(escape(f"{one.count} × {one.of}, {one.thread}"), style(9)),
-            Paragraph(f"<b>{escape(one.written.replace(' → ', ', then ') or 'by measuring')}</b>", style(11)),
+            Paragraph(escape(f"{one.count} × {one.stages.named}, {one.thread}"), style(9)),
+            Paragraph(_stages(one.stages.stages), style(10)),
             Paragraph(escape(", ".join(f"{u.figure} {u.unit}" for u in one.units)), style(8, quiet=True)),
-            Paragraph(escape(one.kind), style(8, quiet=True)),
+            Paragraph(escape(one.about), style(8, quiet=True)),
         ]
         for one in said.figures
     ]
+    if said.measured:
+        figures.append([Paragraph("the joint", style(9)), Paragraph(_stages(said.measured), style(10)), "", ""])
+    if said.refused:
+        figures.append([Paragraph("no figures", style(9)), Paragraph(escape(said.refused), style(9, flag=True)), "", ""])
     notes = [spec.condition and f"Condition: {spec.condition}.", spec.seat and f"Seat: {spec.seat}.", _told(spec)]
     notes += [*said.parts, *(f"Re-torque: {words}." for words in said.followups)]
     left: list[Flowable] = [
@@ -143,6 +148,12 @@ def _spec(spec: Spec, policy: Policy) -> list[Flowable]:
     ]
     top = Table([[left, right]], colWidths=[118 * mm, 56 * mm], style=TableStyle([*_TOP, ("LINEABOVE", (0, 0), (-1, 0), 0.6, RULE)]))
     return [KeepTogether([Spacer(1, 2 * mm), head, top]), *_procedures(said), Spacer(1, 5 * mm)]
+
+
+def _stages(stages: Sequence[Stage]) -> str:
+    """One stage after the other; the spec's own figures stand out."""
+    said = [f"<b>{escape(stage.words)}</b>" if stage.main else escape(stage.words) for stage in stages]
+    return ", then ".join(said) or "no figure"
 
 
 def _told(spec: Spec) -> str:
@@ -173,5 +184,4 @@ def _shown(line: Line) -> str:
 
 
 def _band(figure: StepFigure) -> str:
-    said = [f"{u.low}–{u.high} {u.unit}".replace(" °", "°") for u in figure.units]
-    return " / ".join([figure.written, *said[1:]] if figure.written else said)
+    return " / ".join([figure.figure, *(shown.limits for shown in figure.units[1:2])])

@@ -15,6 +15,7 @@ from tight_ledger.core.finding import DIMENSIONS, Dimension, Level, Vocabulary
 from tight_ledger.core.found_by import (
     CURRENT,
     DRAFT,
+    KIND_HEADS,
     SUPERSEDED,
     WAITING,
     Fastened,
@@ -34,7 +35,7 @@ from tight_ledger.store import files
 from tight_ledger.store.ledger import notes_of
 from tight_ledger.store.tables import finding, finding_entries, finding_state, finding_texts, spec_revisions
 
-FORM = 1
+FORM = 2
 """Raised when what a spec is found by changes: everything is then indexed again."""
 MODELS: dict[Dimension, type[Model]] = {"who": Who, "what": What, "fasteners": Fastened}
 AT_ONCE = 1_000
@@ -45,7 +46,7 @@ MOST_RANGES = 3_000
 WORTH_FREEZING = 5_000
 """A catalogue that grew by so many entries is taken out of the garbage collector's rounds, which would stop every search."""
 MOST_TEXTS, FEW_TEXTS = 500, 100
-_COLUMNS = "spec_id, revision, standing, who, what, fasteners, year_from, year_to, figure, trust, applies"
+_COLUMNS = "spec_id, revision, standing, who, what, fasteners, year_from, year_to, figures, trust, applies"
 
 
 class Row(NamedTuple):
@@ -59,7 +60,7 @@ class Row(NamedTuple):
     fasteners: int
     year_from: int
     year_to: int
-    figure: str
+    figures: str
     trust: str
     applies: str
 
@@ -139,8 +140,8 @@ def rows_of(spec: Spec, where: int) -> tuple[list[dict[str, Any]], dict[tuple[Di
         rows.append(
             {
                 "spec_id": spec.id, "revision": spec.revision, "ordinal": ordinal, "standing": where, **ids,
-                **{name: getattr(entry, name) for name in ("year_from", "year_to", "figure", "trust", "low_nm", "high_nm")},
-                "applies": canonical(entry.applies).decode(),
+                **{name: getattr(entry, name) for name in ("year_from", "year_to", "trust", "low_nm", "high_nm")},
+                "figures": KIND_HEADS.dump_json(entry.figures).decode(), "applies": canonical(entry.applies).decode(),
             }
         )  # fmt: skip
     return rows, named, texts

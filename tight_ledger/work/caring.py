@@ -11,7 +11,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from tight_ledger.core.base import Invalid, Model
 from tight_ledger.core.doubts import Doubt, Window, doubt, in_doubt
 from tight_ledger.core.entries import TIGHTENING, Note
-from tight_ledger.core.outcomes import by_number
+from tight_ledger.core.names import by_number
 from tight_ledger.core.people import require_lead
 from tight_ledger.core.tools.calibrations import Calibration, Point, points_of
 from tight_ledger.core.tools.care import Care, quarantine

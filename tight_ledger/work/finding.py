@@ -10,7 +10,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from tight_ledger.core.applicability import Applies, Question, fit, separating_question
 from tight_ledger.core.base import Model
 from tight_ledger.core.finding import MOST_TOKENS, Dimension, Level, Option, levels, match_word, options, tokens
-from tight_ledger.core.found_by import ANY_TO, CURRENT, WAITING, Fastened, What, Who, machine_names, machine_words
+from tight_ledger.core.found_by import ANY_TO, CURRENT, KIND_HEADS, WAITING, Fastened, KindHead, What, Who, machine_names, machine_words
 from tight_ledger.core.machines import Machine
 from tight_ledger.core.specs import Spec
 from tight_ledger.core.vins import VinReading, read_vin
@@ -46,7 +46,10 @@ class Hit(Model):
     system: str
     maker_model: str
     years: str
-    summary: str
+    threads: str
+    figures: tuple[KindHead, ...]
+    """What is done to each kind of fastener, stage after stage."""
+    hand: str
     positions: str
     trust: str
     checked: bool
@@ -220,7 +223,9 @@ def _hit(search: _Search, row: Row, machine: Machine | None) -> Hit:
         system=what.system,
         maker_model=search.catalogue.shown[row.who],
         years=years,
-        summary=f"{held.threads} · {row.figure} · {held.hand}",
+        threads=held.threads,
+        figures=KIND_HEADS.validate_json(row.figures),
+        hand=held.hand,
         positions=what.positions,
         trust=row.trust,
         checked=row.standing == CURRENT,

@@ -13,11 +13,12 @@ from tight_ledger.core.layouts import Layout
 from tight_ledger.core.machines import Machine
 from tight_ledger.core.plans import Tooling
 from tight_ledger.core.revisions import Status, in_force, statuses
-from tight_ledger.core.sanity import ANY_WRENCH, doubts, require_sound
+from tight_ledger.core.sanity import doubts, require_sound
 from tight_ledger.core.sequences import Way, sequences
 from tight_ledger.core.sheets import Sheet, main_procedure, sheet
 from tight_ledger.core.spec_rows import CellFault, TableRow, read_spec, write_spec
 from tight_ledger.core.specs import Spec
+from tight_ledger.core.tools.wrenches import ANY_WRENCH
 from tight_ledger.core.words import pass_words
 from tight_ledger.store import files, ledger, people
 from tight_ledger.work import library

@@ -7,6 +7,7 @@ practice, no source).
 """
 
 from tight_ledger.core.base import Invalid, Model
+from tight_ledger.core.rounding import nine_digits
 from tight_ledger.core.tools.wrenches import SET_BEFOREHAND, Setting, Wrench
 from tight_ledger.core.units import TorqueUnit, from_nm, to_nm
 
@@ -29,11 +30,12 @@ class Scale(Model):
     lowest: float
     highest: float
     lines: tuple[float, ...]
-    """The figures of the body's lines; of a beam or a dial, of its numbered marks."""
+    """The figures of the body's lines; of a beam or a dial, of its numbered marks; none where they are not on file."""
     marks: tuple[float, ...]
     """The figures on the thimble; empty without one."""
-    line: float
-    thimble: float
+    line: float | None
+    """None where how the scale is drawn is not on file."""
+    thimble: float | None
     share: float
     """How far along the scale from the lowest mark to the highest, 0 to 1."""
     words: str
@@ -44,15 +46,8 @@ class Scale(Model):
     """How to get there, one act after the other."""
 
 
-def _body_step(wrench: Wrench) -> float:
-    if wrench.body_graduation is not None:
-        return wrench.body_graduation
-    spread = (wrench.highest - wrench.lowest) / wrench.graduation
-    return wrench.graduation * max(1, round(spread / 10))
-
-
 def scale(wrench: Wrench, figure: float) -> Scale:
-    """The scale set to a figure that is one of its marks.
+    """The scale set to a figure that is one of its marks. Where how it is drawn is not on file, it has no lines.
 
     Args:
         figure: in the unit of the scale.
@@ -64,16 +59,9 @@ def scale(wrench: Wrench, figure: float) -> Scale:
     steps = (figure - wrench.lowest) / wrench.graduation
     if abs(steps - round(steps)) > 1e-4:
         raise Invalid("figure", f"There is no mark at {figure:g} {wrench.unit}.", f"The marks are {wrench.graduation:g} apart.")
-    step = _body_step(wrench)
-    count = int((wrench.highest - wrench.lowest) / step + _SLACK) + 1
-    if count > MOST_LINES:
-        raise Invalid("body_graduation", f"A scale of {count} lines is none.", "Give the step between two lines on the body.")
-    lines = tuple(round(wrench.lowest + n * step, 9) for n in range(count))
-    line = max((one for one in lines if one <= figure + _SLACK), default=lines[0])
-    thimble = round(figure - line, 9)
-    marks: tuple[float, ...] = ()
-    if wrench.body_graduation is not None:
-        marks = tuple(round(n * wrench.graduation, 9) for n in range(round(step / wrench.graduation)))
+    lines, marks = _lines(wrench), _marks(wrench)
+    line = max((one for one in lines if one <= figure + _SLACK), default=None)
+    thimble = nine_digits(figure - line) if line is not None and marks else None
     return Scale(
         unit=wrench.unit, figure=figure, lowest=wrench.lowest, highest=wrench.highest, lines=lines, marks=marks, line=line, thimble=thimble,
         share=(figure - wrench.lowest) / (wrench.highest - wrench.lowest), words=_words(wrench, figure, line, thimble),
@@ -81,40 +69,60 @@ def scale(wrench: Wrench, figure: float) -> Scale:
     )  # fmt: skip
 
 
+def _lines(wrench: Wrench) -> tuple[float, ...]:
+    """The figures of the body's lines, or of a dial's numbers; none where the step between them is not on file."""
+    step = wrench.body_graduation
+    if step is None:
+        return ()
+    count = int((wrench.highest - wrench.lowest) / step + _SLACK) + 1
+    if count > MOST_LINES:
+        raise Invalid("body_graduation", f"A scale of {count} lines is none.", "Give the step between two lines on the body.")
+    return tuple(nine_digits(wrench.lowest + n * step) for n in range(count))
+
+
+def _marks(wrench: Wrench) -> tuple[float, ...]:
+    """The figures on the thimble; none without a thimble, or where it is not on file."""
+    if wrench.body_graduation is None or wrench.construction not in SET_BEFOREHAND or wrench.construction.startswith("electronic"):
+        return ()
+    many = round(wrench.body_graduation / wrench.graduation)
+    return tuple(nine_digits(n * wrench.graduation) for n in range(many)) if many > 1 else ()
+
+
 def _other(wrench: Wrench) -> tuple[OtherLine, ...]:
     """Both scales tell of one spring: a line stands where this scale would say the same torque."""
     if wrench.second is None:
         return ()
     other = wrench.read_in(wrench.second.unit)
-    step = _body_step(other)
-    count = int((other.highest - other.lowest) / step + _SLACK) + 1
     found = []
-    for figure in (round(other.lowest + n * step, 9) for n in range(count)):
+    for figure in _lines(other):
         here = from_nm(to_nm(figure, other.unit), wrench.unit)
         found.append(OtherLine(figure=figure, share=(here - wrench.lowest) / (wrench.highest - wrench.lowest)))
     return tuple(one for one in found if -_SLACK <= one.share <= 1 + _SLACK)
 
 
-def _words(wrench: Wrench, figure: float, line: float, thimble: float) -> str:
+def _words(wrench: Wrench, figure: float, line: float | None, thimble: float | None) -> str:
     if wrench.construction not in SET_BEFOREHAND:
         return f"Pull until the {'pointer' if wrench.construction == 'beam' else 'needle'} shows {figure:g}, looking straight at it."
     if wrench.construction.startswith("electronic"):
         return f"Key in {figure:g}, and look that the unit shown is {wrench.unit}."
     if wrench.face == "window":
         return f"Turn until the window shows {figure:g}. Lock it."
+    if line is None:
+        return f"Set it to {figure:g} {wrench.unit} by its own marks. Lock it."
     place = f"{line:g} line"
     if wrench.face == "lower edge":
         place = f"{line:g} line, the edge on its lower rim"
     elif wrench.face == "staggered":
         place = f"{line:g} line, its number {stands_on(wrench, line)}"
-    if wrench.body_graduation is None:
+    if thimble is None:
         return f"{place}. Lock it."
     return f"{place}, thimble on 0. Lock it." if thimble < _SLACK else f"{place}, then thimble on to {thimble:g}. Lock it."
 
 
 def stands_on(wrench: Wrench, line: float) -> str:
     """On which side of the centre line a staggered scale has a line's number: left and right in turn, the lowest left."""
-    return "on the right" if round((line - wrench.lowest) / _body_step(wrench)) % 2 else "on the left"
+    lines = _lines(wrench)
+    return "on the right" if line in lines and lines.index(line) % 2 else "on the left"
 
 
 def _steps(wrench: Wrench, figure: float) -> tuple[str, ...]:
@@ -137,18 +145,64 @@ def read(wrench: Wrench, line: float, thimble: float = 0) -> Setting:
         line: the last line above the thimble's edge, in the unit of the scale.
         thimble: the mark on the thimble that meets the body's centre line.
     Raises:
-        Invalid: no such line, or no such mark.
+        Invalid: how the scale is drawn is not on file, no such line, or no such mark.
     """
-    lines = scale(wrench, wrench.lowest).lines
-    step = _body_step(wrench)
+    lines = _lines(wrench)
+    if not lines:
+        raise Invalid("body_graduation", f"How the scale of {wrench.name} is drawn is not on file.", "Give the step between two lines.")
     if not any(abs(line - one) < _SLACK for one in lines):
         raise Invalid(
-            "line", f"There is no line {line:g} on this scale.", f"The lines are {step:g} apart, from {lines[0]:g} to {lines[-1]:g}."
-        )
-    marks = scale(wrench, wrench.lowest).marks or (0.0,)
+            "line", f"There is no line {line:g} on this scale.",
+            f"The lines are {wrench.body_graduation:g} apart, from {lines[0]:g} to {lines[-1]:g}.",
+        )  # fmt: skip
+    marks = _marks(wrench) or (0.0,)
     if not any(abs(thimble - one) < _SLACK for one in marks):
         raise Invalid("thimble", f"There is no mark {thimble:g} on the thimble.", f"It goes from 0 to {marks[-1]:g}.")
     figure = line + thimble
     if figure > wrench.highest + _SLACK:
         raise Invalid("thimble", f"{figure:g} {wrench.unit} lies beyond the highest mark, {wrench.highest:g}.", "Turn it back.")
     return Setting(figure=figure, unit=wrench.unit, torque_nm=to_nm(figure, wrench.unit))
+
+
+class Seen(Model):
+    """What somebody sees on a wrench: the last line above the thimble's edge, and the thimble's mark."""
+
+    line: float
+    thimble: float = 0
+
+
+def is_read_back(wrench: Wrench) -> bool:
+    """Whether a wrench's scale is proved by reading it back: one that is set by lines that are on file."""
+    return wrench.has_spring and wrench.face != "window" and wrench.body_graduation is not None
+
+
+def read_back_figure(wrench: Wrench) -> float:
+    """The figure at which a wrong step between the lines shows: the last mark of the thimble, above a line in the middle.
+
+    Raises:
+        Invalid: how the scale is drawn is not on file.
+    """
+    lines, marks = _lines(wrench), _marks(wrench) or (0.0,)
+    if not lines:
+        raise Invalid("body_graduation", "The step between two lines on the body is missing.", "Look at the body, and tap it.")
+    return min(nine_digits(lines[(len(lines) - 1) // 2] + marks[-1]), wrench.highest)
+
+
+def require_read_back(wrench: Wrench, seen: Seen | None) -> None:
+    """Refuse a wrench whose scale was not read back, or reads otherwise than it is described.
+
+    Args:
+        seen: what shows on it, set to `read_back_figure`.
+    Raises:
+        Invalid: it was not read back, or what is seen is not what this scale would show.
+    """
+    if not is_read_back(wrench):
+        return
+    figure = read_back_figure(wrench)
+    if seen is None:
+        raise Invalid("seen", f"Nobody has read {wrench.name} back.", f"Set it to {figure:g} {wrench.unit}, and type line and thimble.")
+    found = read(wrench, seen.line, seen.thimble)
+    if abs(found.figure - figure) > _SLACK:
+        raise Invalid(
+            "seen", f"That reads {found.figure:g}, not {figure:g} {wrench.unit}.", "Look once more what the body and the thimble show."
+        )

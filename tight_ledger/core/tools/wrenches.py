@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Invalid, Model
 from tight_ledger.core.rounding import SAME, Computed
-from tight_ledger.core.units import TorqueUnit, from_nm, to_nm
+from tight_ledger.core.units import MOST_TORQUE_NM, TorqueUnit, from_nm, to_nm
 
 Construction = Literal["click", "slipper", "beam", "dial", "electronic", "electronic with angle"]
 SET_BEFOREHAND: frozenset[str] = frozenset({"click", "slipper", "electronic", "electronic with angle"})
@@ -99,6 +99,10 @@ class Wrench(Side):
             if unit is None or side.unit == unit:
                 return side
         raise Invalid("unit", f"{self.name} has no scale in {unit}.", f"It has {' and '.join(side.unit for side in self.sides())}.")
+
+
+ANY_WRENCH = Wrench(id=UUID(int=0), name="any wrench", drive="", unit="N·m", lowest=0.001, highest=MOST_TORQUE_NM, graduation=0.001)
+"""For plans that are only looked at: it can be set to anything."""
 
 
 class Setting(Model):

@@ -1,0 +1,113 @@
+"""The stages of a kind of fastener: exactly the passes that the plan makes for it, everywhere that shows them."""
+
+from pathlib import Path
+
+import pytest
+from hypothesis import given, settings
+
+from tests.core.play import plan_of
+from tests.core.test_any_procedure import procedures
+from tight_ledger.core.base import Invalid
+from tight_ledger.core.compiling import compile_passes
+from tight_ledger.core.found_by import entries
+from tight_ledger.core.plans import Policy, Tooling
+from tight_ledger.core.revisions import compare
+from tight_ledger.core.sheets import main_procedure, sheet, stages_of
+from tight_ledger.core.tools.wrenches import ANY_WRENCH
+from tight_ledger.demo import load
+from tight_ledger.formats.tables import read_csv
+
+DEMO = [one.spec for one in read_csv(Path(load.__file__).parent / "specs.csv") if one.spec]
+NAMED = {f"{spec.applies_to[0].model} {spec.title}": spec for spec in DEMO}
+TOUCHING = ("torque", "angle", "turns", "loosen", "align", "check", "measure")
+
+
+def assert_shows_what_is_planned(spec, passes):
+    """Every fastener is in one row, and that row has every pass that touches it, in the plan's sequence, and no other."""
+    done = stages_of(spec, main_procedure(spec), Policy())
+    assert done.refused == ""
+    assert sorted(label for row in done.kinds for label in row.labels) == sorted(fastener.label for fastener in spec.layout.fasteners)
+    for row in done.kinds:
+        for label in row.labels:
+            planned = [one for one in passes if one.kind in TOUCHING and any(pull.fastener == label for pull in one.pulls)]
+            steps = list(dict.fromkeys(one.step for one in planned))
+            assert [stage.step for stage in row.stages] == steps
+            for stage in row.stages:
+                of_step = [one for one in planned if one.step == stage.step]
+                assert set(stage.passes) >= {one.id for one in of_step}
+                assert len(of_step) == 1 or f"{len(of_step)} times" in stage.words
+                for pull in (pull for one in of_step for pull in one.pulls if pull.fastener == label and stage.units):
+                    low, high = (float(limit) for limit in (stage.units[0].low, stage.units[0].high))
+                    assert low <= high
+                    assert stage.figure in (pull.band.written, stage.units[0].limits)
+
+
+@pytest.mark.parametrize("spec", DEMO, ids=lambda spec: f"{spec.applies_to[0].model} {spec.title}")
+def test_every_place_of_the_demo_shows_the_compiled_plan(spec):
+    policy = Policy()
+    assert_shows_what_is_planned(spec, compile_passes(spec, main_procedure(spec), (Tooling(wrench=ANY_WRENCH),), policy))
+    rows = [[stage.words for stage in figure.stages.stages] for figure in sheet(spec, policy).figures]
+    for entry in entries(spec):  # what the results show
+        assert [[stage.words for stage in head.stages] for head in entry.figures if head.named] == [row for row in rows if row]
+    compared = {line.where: line.new for line in compare(spec, spec, policy)}
+    assert all(words in compared["figure"] for row in rows for words in row)
+
+
+@settings(max_examples=60, deadline=None)
+@given(procedures())
+def test_any_spec_shows_the_compiled_plan(spec):
+    try:
+        plan = plan_of(spec, policy=Policy())
+    except Invalid:
+        return
+    assert_shows_what_is_planned(spec, plan.passes)
+
+
+@pytest.mark.parametrize(
+    ("name", "said"),
+    [
+        (
+            "Lapwing Cylinder head",
+            {
+                "long": "28–32 N·m → 48–52 N·m → 58–62 N·m → 88–92° → 88–92°",
+                "short": "23–27 N·m → 38–42 N·m → 48–52 N·m → 88–92° → 58–62°",
+            },
+        ),
+        ("Lapwing Main bearing caps", {"cap bolt": "53–57 N·m → loosen → 28–32 N·m → 88–92°"}),
+        (
+            "Causeway 12 Rear wheel nuts",
+            {"stud": "30\u00a0%: 158–193\u00a0N·m → 60\u00a0%: 316–386\u00a0N·m → 565–605 N·m → check, at most 3 times"},
+        ),
+        (
+            "Standfast 300 Connecting rod caps, by stretch",
+            {
+                "rod bolt, no. 1": "gauge zero → 51–53 N·m up to 66–68 N·m, at most 4 times → bolt stretch 0.14–0.19 mm, at most 4 times",
+                "rod bolt, no. 2, 3, 4": "to the figure that was found",
+            },
+        ),
+    ],
+)
+def test_stage_after_stage_as_it_is_written(name, said):
+    """A second 90° is a second 90°."""
+    done = stages_of(NAMED[name], "tighten", Policy())
+    assert {row.named: " → ".join(stage.words for stage in row.stages) for row in done.kinds} == said
+
+
+def test_what_is_measured_on_the_joint_is_shown_too():
+    (stage,) = sheet(NAMED["Capstan 9 Drum hub bearing"], Policy()).measured
+    assert stage.words == "end play 0.04–0.11 mm, at most 5 times"
+
+
+def test_a_spec_typed_in_another_unit_is_shown_in_it_first():
+    (row,) = sheet(NAMED["Standfast 300 Coolant drain plug"], Policy()).figures
+    assert row.stages.stages[0].words == "26–34 lbf·ft"
+    assert [shown.unit for shown in row.units] == ["lbf·ft", "N·m", "lbf·in", "kgf·m"]
+
+
+def test_a_spec_that_cannot_be_followed_says_why_and_shows_no_figure():
+    broken = NAMED["Lapwing Cylinder head"].model_copy(
+        update={"layout": NAMED["Lapwing Cylinder head"].layout.model_copy(update={"orders": {"main": ("1",)}})}
+    )
+    said = sheet(broken, Policy())
+    assert "leaves out fastener" in said.refused
+    assert said.figures == ()

@@ -1,0 +1,28 @@
+"""What a fastener is called in a sentence: `nut 4`, `the plug`, `nuts 4, 7 and bolt 2`."""
+
+from collections.abc import Iterable, Mapping
+
+
+def by_number(label: str) -> tuple[int, str]:
+    """A key that sorts 2 before 10, and numbers before names."""
+    return (int(label), "") if label.isdigit() else (1_000_000, label)
+
+
+def name_of(nouns: Mapping[str, str], label: str) -> str:
+    """`nut 4`; the noun alone where the joint has only one fastener.
+
+    Args:
+        nouns: by label, what each fastener of the joint is.
+    """
+    noun = nouns.get(label, "fastener")
+    return noun if len(nouns) == 1 else f"{noun} {label}"
+
+
+def names_of(nouns: Mapping[str, str], labels: Iterable[str]) -> str:
+    """`nuts 4, 7, 10`; kind by kind where they differ: `nuts 4, 7 and bolt 2`."""
+    grouped: dict[str, list[str]] = {}
+    for label in sorted(set(labels), key=by_number):
+        grouped.setdefault(nouns.get(label, "fastener"), []).append(label)
+    if len(nouns) == 1:
+        return " and ".join(grouped)
+    return " and ".join(f"{noun}{'s' if len(some) > 1 else ''} {', '.join(some)}" for noun, some in grouped.items())
