@@ -75,8 +75,20 @@ def test_a_first_stage_below_it_speaks_against_but_does_not_forbid():
 )
 def test_what_speaks_against(change, said):
     choice = judge(asked("565–605 N·m"), LONG.model_copy(update=change), BENCH)
-    assert said in choice.against[0]
+    assert any(said in reason for reason in choice.against)
     assert choice.refused == ""
+
+
+def test_a_band_narrower_than_the_wrench_itself_may_deviate_is_said():
+    """ISO 6789-1: ±4 %."""
+    assert judge(asked("565–605 N·m"), LONG, BENCH).against[0] == "may itself be off by ±4 %, more than this band of ±3.4 %"
+    assert judge(asked("555–605 N·m"), LONG, BENCH).against == ()
+
+
+def test_the_finest_marks_are_those_that_are_finest_in_newton_metres():
+    """A step of 1 lbf·in is finer than one of 0.5 N·m, whatever share of its range it is."""
+    inch, metric = wrench(30, 200, 1, unit="lbf·in"), wrench(5, 250, 0.5)
+    assert [choice.wrench.unit for choice in rank(asked("8–9 N·m"), [metric, inch], BENCH) if not choice.refused][:1] == ["lbf·in"]
 
 
 @pytest.mark.parametrize(

@@ -6,8 +6,10 @@ from hypothesis import strategies as st
 
 from tests.core.play import Run, plan_of, wheel_spec
 from tight_ledger.core.layouts import Kind
+from tight_ledger.core.order_measures import is_circle, is_line, measure_order
+from tight_ledger.core.orders import rows_of_two, star
 from tight_ledger.core.patterns import circle_points, grid_points, lay_out
-from tight_ledger.core.sequences import is_circle, is_line, rim_crossing, sequences, spiral, why
+from tight_ledger.core.sequences import rim_crossing, sequences, spiral, why
 
 
 def layout_of(points, order=None):
@@ -67,6 +69,37 @@ def test_what_is_a_circle_and_what_is_a_line():
 )
 def test_why_an_order_is_as_it_is(order, said):
     assert why(layout_of(LINE, order)).startswith(said)
+
+
+@pytest.mark.parametrize(("count", "lean"), [(8, 2.61), (20, 6.39), (5, 1.618)])
+def test_a_plain_round_leans_and_is_not_praised(count, lean):
+    """1 / sin(π/n) for an even count, sin(2π/5) / sin(π/5) for five (derived)."""
+    layout = layout_of(circle_points(count, 300))
+    found = measure_order(layout, [str(n + 1) for n in range(count)])
+    assert found.lean == pytest.approx(lean, abs=0.01)
+    assert found.is_odd
+    said = why(layout)
+    assert "nothing long is bent" not in said
+    assert f"leans by up to {found.lean:.2g} fasteners" in said
+
+
+@pytest.mark.parametrize("count", [4, 5, 6, 7, 8, 10, 12, 16, 20])
+def test_a_star_does_not_lean(count):
+    found = measure_order(layout_of(circle_points(count, 300)), [str(n) for n in star(count)])
+    assert found.lean <= (1.0001 if count % 2 == 0 else 1.07)
+    assert not found.is_odd
+
+
+def test_rows_go_outward_ring_by_ring():
+    layout = layout_of(grid_points(2, 5, 360, 90))
+    assert measure_order(layout, [str(n) for n in rows_of_two(5)]).falls == 0
+    assert measure_order(layout, [str(n + 1) for n in range(10)]).falls == 4
+    assert measure_order(layout_of(LINE), [str(n + 1) for n in range(5)]).words == ""
+
+
+def test_what_stands_together_is_pulled_together():
+    layout = layout_of(circle_points(8, 300))
+    assert measure_order(layout, [("1", "5"), ("2", "6"), ("3", "7"), ("4", "8")]).lean == pytest.approx(0, abs=1e-9)
 
 
 def test_anything_can_be_loosened_in_the_reverse_order():

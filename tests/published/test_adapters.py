@@ -105,6 +105,7 @@ def test_a_chain_of_a_step_an_extension_and_a_crowfoot():
         ((Socket(kind="socket", drive="3/4 in"),), 400, "square of 3/4 in; what it goes on has 1/2 in"),
         ((Crowfoot(kind="crowfoot", drive="1/2 in", length_mm=50),), None, "handle is not known"),
         ((Universal(kind="universal", drive="1/2 in", bend_deg=30),), 400, "gives 87% to 115% of the pull"),
+        ((Universal(kind="universal", drive="1/2 in", bend_deg=15),) * 2, 400, "give 93% to 107% of the pull"),
         ((Crowfoot(kind="crowfoot", drive="1/2 in", length_mm=50),) * 2, 400, "Two crowfeet"),
         ((GEAR, Crowfoot(kind="crowfoot", drive="3/4 in", length_mm=50)), 400, "Behind a multiplier"),
     ],

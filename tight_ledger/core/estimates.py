@@ -6,10 +6,14 @@ Valid for 60° threads tightened within their elastic range. Sources: Shigley, t
 (tightening factor of a wrench with estimated friction, 1.6 to 2.5); see docs/sources.md.
 """
 
+import statistics
+from collections.abc import Callable
+
 from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Invalid, Model
 from tight_ledger.core.display import Shown, show, show_band
-from tight_ledger.core.threads import Thread, parse_thread, strength, tables
+from tight_ledger.core.threads import Strength, Thread, parse_thread, strength, tables
+from tight_ledger.core.units import NM_PER_UNIT, TorqueUnit
 
 SHARE_OF_PROOF = 0.75
 TIGHTENING_FACTOR = 2.5
@@ -80,31 +84,63 @@ def estimate(thread_text: str, property_class: str, condition: str) -> Estimate:
     )
 
 
+UNLIKELY_OF_PROOF = 0.25
+USUAL_OF_PROOF = (0.4, 1.0)
+"""A figure that would hold less than a quarter of proof load is asked about if a slip of units would make it a usual one.
+Common practice, no source."""
+SLIPS_UPWARD: tuple[tuple[TorqueUnit, TorqueUnit], ...] = (("lbf·in", "lbf·ft"), ("N·m", "kgf·m"), ("lbf·in", "N·m"), ("lbf·ft", "kgf·m"))
+"""Units as typed, and the larger unit that may have been meant."""
+
+
 def doubt(band: Band, thread: Thread, property_class: str = "") -> str:
     """What is odd about a figure for its thread, in words; empty if nothing is.
 
     Held against the widest friction: far over yield even on a paste, or under a tenth of proof load even dry. Without
-    a class, against the strongest and the weakest that is made.
+    a class, against the strongest and the weakest that is made. With one, a figure that is low and would be usual in
+    another unit is asked about too.
 
     Args:
         band: the final torque [N·m].
     Raises:
         Invalid: the class is not known at this diameter.
     """
-    factors = [factor for name, factor in tables()["nut_factors"].items() if name != "_source"]
-    if property_class:
-        weakest = strongest = strength(property_class, thread.diameter_mm)
-    else:
-        metric = thread.system == "metric"
-        weakest = strength("4.6" if metric else "grade 2", thread.diameter_mm)
-        strongest = strength("12.9" if metric else "grade 8", thread.diameter_mm)
-    area, d = thread.stress_area_mm2, thread.diameter_mm
-    most = tightening_torque_nm(clamp_n=FAR_OVER_YIELD * strongest.yield_mpa * area, diameter_mm=d, nut_factor=max(factors))
-    least = tightening_torque_nm(clamp_n=LEAST_OF_PROOF * weakest.proof_mpa * area, diameter_mm=d, nut_factor=min(factors))
+    weakest, strongest = _weakest_and_strongest(thread, property_class)
     named = f"{thread.designation}{f' {property_class}' if property_class else ''}"
-    if band.low > most:
-        return f"{band.written or f'{band.low:.0f} N·m'} is far over what {named} can bear, about {show(most, 'N·m').figure} N·m even dry."
+    written = band.written or show_band(band).limits
+    most = _torque_at(thread, FAR_OVER_YIELD * strongest.yield_mpa, max)
+    least = _torque_at(thread, LEAST_OF_PROOF * weakest.proof_mpa, min)
+    if is_over(band, thread, property_class):
+        return f"{written} is far over what {named} can bear, about {show(most, 'N·m').figure} N·m even dry."
     if band.high < least:
-        written = band.written or f"{band.high:.2g} N·m"
         return f"{written} is under a tenth of what holds {named}, about {show(least, 'N·m').figure} N·m even on paste."
+    if property_class and band.high < _torque_at(thread, UNLIKELY_OF_PROOF * weakest.proof_mpa, statistics.median):
+        low, high = (_torque_at(thread, share * weakest.proof_mpa, pick) for share, pick in zip(USUAL_OF_PROOF, (min, max), strict=True))
+        for typed, meant in SLIPS_UPWARD:
+            if band.unit in (typed, None) and low <= band.aim() * NM_PER_UNIT[meant] / NM_PER_UNIT[typed] <= high:
+                return f"{written} is little for {named}; in {meant} it would be usual."
     return ""
+
+
+def is_over(band: Band, thread: Thread, property_class: str = "") -> bool:
+    """Whether a figure is far over what its thread can bear, even dry.
+
+    Raises:
+        Invalid: the class is not known at this diameter.
+    """
+    strongest = _weakest_and_strongest(thread, property_class)[1]
+    return band.low > _torque_at(thread, FAR_OVER_YIELD * strongest.yield_mpa, max)
+
+
+def _weakest_and_strongest(thread: Thread, property_class: str) -> tuple[Strength, Strength]:
+    if property_class:
+        known = strength(property_class, thread.diameter_mm)
+        return known, known
+    metric = thread.system == "metric"
+    weakest = strength("4.6" if metric else "grade 2", thread.diameter_mm)
+    return weakest, strength("12.9" if metric else "grade 8", thread.diameter_mm)
+
+
+def _torque_at(thread: Thread, stress_mpa: float, pick: Callable[[list[float]], float]) -> float:
+    """The torque that stretches a thread so far [N·m], at the least, the middle or the most friction that is published."""
+    factors = [float(factor) for name, factor in tables()["nut_factors"].items() if name != "_source"]
+    return tightening_torque_nm(clamp_n=stress_mpa * thread.stress_area_mm2, diameter_mm=thread.diameter_mm, nut_factor=pick(factors))

@@ -4,6 +4,8 @@ Torque is followed from the wrench outward. A multiplier makes it larger and tur
 bears less and winds up at the handle's side, what stands after it bears all of it.
 """
 
+import math
+
 from tight_ledger.core.base import Invalid, Model
 from tight_ledger.core.tools.adapters import (
     SQUARE_LIMIT_NM,
@@ -61,6 +63,7 @@ def chain(drive: str, lever_mm: float | None, adapters: tuple[Adapter, ...], til
             universal joint that swings too far.
     """
     at, share, notes, cautions = drive, tilt_share(tilt_deg), list[str](), list[str]()
+    bent: list[Universal] = []
     factor, gain, turns, windup, extension_mm, crowfeet = 1 / share, 1.0, 1.0, 0.0, 0.0, 0
     limits = [(SQUARE_LIMIT_NM[drive], gain, f"the square of {drive}")] if drive in SQUARE_LIMIT_NM else []
     if tilt_deg:
@@ -95,7 +98,8 @@ def chain(drive: str, lever_mm: float | None, adapters: tuple[Adapter, ...], til
             windup += twist * turns * gain
             notes.append(f"The {adapter.name} changes no torque; it winds up, which matters for an angle.")
         elif isinstance(adapter, Universal):
-            _universal(adapter, notes)
+            bent.append(adapter)
+    _universals(bent, notes)
     at_fastener = [(limit * gain / there, said) for limit, there, said in limits]
     limit = min(at_fastener, default=None)
     return Chain(
@@ -119,12 +123,15 @@ def _crowfoot(adapter: Crowfoot, lever_mm: float | None, notes: list[str]) -> fl
     return found
 
 
-def _universal(adapter: Universal, notes: list[str]) -> None:
-    least, most = universal_swing(adapter.bend_deg)
+def _universals(bent: list[Universal], notes: list[str]) -> None:
+    """Two joints add up: at worst both swing the same way at once."""
+    least = math.prod(universal_swing(one.bend_deg)[0] for one in bent)
+    most = 1 / least
+    named = " and ".join(f"the {one.name} at {one.bend_deg:g}°" for one in bent if one.bend_deg)
     if most - 1 > MOST_SWING:
         raise Invalid(
-            "adapters", f"Bent by {adapter.bend_deg:g}°, the {adapter.name} gives {least:.0%} to {most:.0%} of the pull.",
+            "adapters", f"{named[0].upper()}{named[1:]} give{'' if len(bent) > 1 else 's'} {least:.0%} to {most:.0%} of the pull.",
             "Straighten it, or take an extension.",
         )  # fmt: skip
-    if adapter.bend_deg:
-        notes.append(f"The {adapter.name} gives {least:.1%} to {most:.1%} of the pull.")
+    if named:
+        notes.append(f"{named[0].upper()}{named[1:]} give{'' if len(bent) > 1 else 's'} {least:.1%} to {most:.1%} of the pull.")

@@ -9,6 +9,7 @@ from tight_ledger.core.base import Invalid, Model
 from tight_ledger.core.display import Shown, show_band
 from tight_ledger.core.layouts import Layout
 from tight_ledger.core.plans import Policy, Tooling
+from tight_ledger.core.rounding import is_below
 from tight_ledger.core.tools.adapters import Adapter, Multiplier
 from tight_ledger.core.tools.care import Care
 from tight_ledger.core.tools.chains import Chain, chain
@@ -16,7 +17,7 @@ from tight_ledger.core.tools.multipliers import Multiplied, multiply
 from tight_ledger.core.tools.needs import Need
 from tight_ledger.core.tools.scales import Scale, scale
 from tight_ledger.core.tools.wrenches import SET_BEFOREHAND, Setting, Wrench, set_wrench
-from tight_ledger.core.units import TorqueUnit, from_nm
+from tight_ledger.core.units import TorqueUnit, from_nm, to_nm
 
 FINE = 0.25
 """Marks that are at most this share of the band apart are fine enough to say so. Common practice, no source."""
@@ -87,8 +88,8 @@ def rank(
 
 
 def in_sequence(choices: Iterable[Choice]) -> list[Choice]:
-    """Those that can do it first, least against them first, finest marks first."""
-    return sorted(choices, key=lambda c: (bool(c.refused), len(c.against), c.wrench.graduation / c.wrench.highest, c.wrench.name))
+    """Those that can do it first, least against them first, the marks that are finest in N·m first."""
+    return sorted(choices, key=lambda c: (bool(c.refused), len(c.against), to_nm(c.wrench.graduation, c.wrench.unit), c.wrench.name))
 
 
 def judge(asked: Sequence[Need], wrench: Wrench, bench: Bench, adapters: tuple[Adapter, ...] = (), tilt_deg: float = 0) -> Choice:
@@ -208,6 +209,10 @@ def _against(wrench: Wrench, asked: Sequence[Need], figures: Collection[float], 
         yield f"a first stage at {least:g} {wrench.unit} lies below its verified range, {wrench.verified_from:g} and up"
     if highest > 0.95 * wrench.highest:
         yield "near the end of its scale: a long, hard pull"
+    bands = [need.band for need in asked if need.band is not None]
+    narrowest = min(((band.high - band.low) / (band.high + band.low) * 100 for band in bands), default=100.0)
+    if is_below(narrowest, wrench.permissible_percent):
+        yield f"may itself be off by ±{wrench.permissible_percent:g} %, more than this band of ±{narrowest:.2g} %"
     if wrench.construction not in SET_BEFOREHAND:
         yield "does not click: somebody has to watch it"
     if any(need.angle for need in asked) and wrench.construction != "electronic with angle":
