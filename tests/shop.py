@@ -86,13 +86,6 @@ class Shop:
         return self.hands[-1]
 
 
-ACTS = {
-    "confirm": ("confirmed", {}), "click": ("pulled", {"how": "click"}), "turned": ("checked", {"how": "click"}),
-    "angle": ("pulled", {"how": "gauge"}), "loosen": ("loosened", {}), "turn": ("turned", {}), "rotate": ("turned", {}), "align": ("turned", {}),
-}  # fmt: skip
-"""What is recorded when somebody does what is asked."""
-
-
 class Hand:
     """Somebody at a tablet, without the screen."""
 
@@ -104,6 +97,18 @@ class Hand:
             "/api/sessions", json={"person": self.id, "pin": PINS[name], "device": str(uuid4()), "device_name": f"{name}'s tablet"}
         )
         assert answer.status_code == 201, answer.text
+
+    def command(self, path: str, body: dict | None = None, method: str = "POST", **query) -> httpx.Response:
+        """What changes something, with an id made for it."""
+        return self.http.request(method, path, json={"id": str(uuid4())} | (body or {}), params=query)
+
+    def add_tool(self, tool: dict) -> httpx.Response:
+        """Into the crib; a wrench that is set by lines is read back as it is described."""
+        seen = None
+        if tool["kind"] == "wrench":
+            drawn = self.http.post("/api/tools/scale", json=tool).json()
+            seen = {"line": drawn["scale"]["line"], "thimble": drawn["scale"]["thimble"] or 0} if drawn["needed"] else None
+        return self.http.post("/api/tools", json={"id": tool["id"], "tool": tool, "seen": seen})
 
     def get(self, path: str, **query):
         answer = self.http.get(path, params=query)
@@ -146,7 +151,8 @@ class Hand:
             str(one.id) for one in specs() if one.title == title and f"{one.applies_to[0].maker} {one.applies_to[0].model}" == model
         )
         for attribute, value in variant:
-            assert self.http.post(f"/api/machines/{machine}/variant", json={"attribute": attribute, "value": value}).status_code == 200
+            body = {"id": str(uuid4()), "attribute": attribute, "value": value}
+            assert self.http.post(f"/api/machines/{machine}/variant", json=body).status_code == 200
         body = self.start_body(machine, spec=spec, proof=proof, position=position) | {"tooling": self.tooling(spec, position)}
         answer = self.http.post("/api/runs", json=body)
         assert answer.status_code == 201, answer.text
@@ -170,11 +176,20 @@ class Hand:
     def go_on(self, run: str, until: str | None = None, moved=lambda pull: False) -> dict:
         now = self.now(run)
         while (prompt := now["prompt"])["ask"] not in ("finish", "stop") and prompt["pull"] != until:
-            fields = {"pull": prompt["pull"], "fastener": prompt["fastener"], "claimed_seq": now["seq"] + 1}
-            kind, more = ACTS[prompt["ask"]]
-            more = more | ({"moved": moved(prompt["pull"])} if prompt["ask"] == "turned" else {})
-            now = self.record(run, kind, **fields, **more)
+            act = prompt["acts"][1 if prompt["ask"] == "turned" and moved(prompt["pull"]) else 0]
+            now = self.act(run, now, act)
         return now
+
+    def act(self, run: str, now: dict, act: dict, **fields) -> dict:
+        """One of the things that the prompt says can have happened."""
+        prompt, said = (
+            now["prompt"],
+            {name: act[name] for name in ("how", "moved", "option", "setting", "counts", "text") if act[name] is not None},
+        )
+        said |= {} if act["unplanned"] and act["kind"] == "set" else {"fastener": prompt["fastener"]}
+        said |= {} if act["unplanned"] else {"pull": prompt["pull"]}
+        said |= {"tools": [self.get(f"/api/runs/{run}/sheet")["tools"][prompt["tooling"]]["wrench"]["id"]]} if act["kind"] == "set" else {}
+        return self.record(run, act["kind"], claimed_seq=now["seq"] + 1, **said | fields)
 
     def finish(self, run: str, outcome: str = "good", text: str = "") -> httpx.Response:
         body = {"id": str(uuid4()), "outcome": outcome, "text": text, "seq": self.now(run)["seq"], "at_device": self.clock.isoformat()}

@@ -6,7 +6,8 @@ import json
 import os
 import socket
 import sys
-from collections.abc import Iterator
+import tempfile
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
@@ -82,12 +83,33 @@ def prepare(owner: URL, serving: URL) -> None:
         typer.echo(f"{indexed} spec revisions were indexed.")
 
 
-async def _with_office(serving: URL, work: Any) -> Any:
+async def _with_office(serving: URL, work: Any, now: Callable[[], datetime] | None = None) -> Any:
     database = Database(serving)
     try:
-        return await work(Office(database))
+        return await work(Office(database, now=now or clock_of(None)))
     finally:
         await database.close()
+
+
+@contextmanager
+def bench_databases() -> Iterator[tuple[URL, URL]]:
+    """The owner's and the serving account's URLs of a database that is made for one measurement and removed after it."""
+    DATA.parent.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(prefix="bench-", dir=DATA.parent) as made:
+        server = PrivateServer(Path(made))
+        server.start()
+        try:
+            prepare(server.url(OWNER), server.url(SERVING))
+            yield server.url(OWNER), server.url(SERVING)
+        finally:
+            server.stop()
+
+
+def clock_of(file: Path | None) -> Callable[[], datetime]:
+    """The clock of this machine; or one that stands as a file says, for tests and pictures."""
+    if file is None:
+        return lambda: datetime.now(UTC)
+    return lambda: datetime.fromisoformat(file.read_text(encoding="utf-8").strip())
 
 
 def require_free(port: int) -> None:
@@ -105,16 +127,18 @@ def up(
     data: DataOption = DATA,
     port: Annotated[int, typer.Option(help="The port on loopback.")] = PORT,
     empty: Annotated[bool, typer.Option("--empty", help="Without the demo; the first person sets the shop up.")] = False,
+    clock: Annotated[Path | None, typer.Option(hidden=True, help="A file with the time that it is, for tests and pictures.")] = None,
 ) -> None:
     """Start everything, print the address, stop everything on Ctrl-C."""
     require_free(port)
+    now = clock_of(clock)
     with lock(data), databases(data) as (owner, serving):
         prepare(owner, serving)
-        if not empty and asyncio.run(_with_office(serving, load)):
+        if not empty and asyncio.run(_with_office(serving, load, now)):
             typer.echo("The demo workshop was loaded.")
         (data / "lock").write_text(f"http://{HOST}:{port}")
         typer.echo(f"Tight Ledger: http://{HOST}:{port}  (Ctrl-C stops it)")
-        uvicorn.run(create_app(serving), host=HOST, port=port, log_level="warning", access_log=False)
+        uvicorn.run(create_app(serving, now=now), host=HOST, port=port, log_level="warning", access_log=False)
 
 
 @app.command("openapi")
@@ -171,67 +195,54 @@ def wrench(
 @bench_app.command("run")
 def bench_run() -> None:
     """Compiling a plan, replaying a run, one entry more."""
-    typer.echo(json.dumps({"at": datetime.now(UTC).isoformat(timespec="seconds"), **run_bench.run()}, indent=1))
+    _print(run_bench.run())
 
 
 @bench_app.command("line")
 def bench_line(
     runs: Annotated[int, typer.Option(help="Runs going on at once.")] = 50,
     pulls: Annotated[int, typer.Option(help="Pulls of each.")] = 20,
-    data: Annotated[Path, typer.Option(envvar="TIGHT_BENCH_DATA")] = DATA.parent / "bench",
 ) -> None:
     """Runs with a wrench on the line each, and a second screen on each."""
-    with lock(data), databases(data) as (owner, serving):
-        prepare(owner, serving)
+    with bench_databases() as (_, serving):
         asyncio.run(_with_office(serving, load))
-        result = line_bench.run(serving, runs=runs, pulls=pulls)
-    typer.echo(json.dumps({"at": datetime.now(UTC).isoformat(timespec="seconds"), **result}, indent=1))
+        _print(line_bench.run(serving, runs=runs, pulls=pulls))
 
 
 @bench_app.command("record")
-def bench_record(
-    clients: int = 16,
-    entries: Annotated[int, typer.Option(help="Entries a client.")] = 60,
-    data: Annotated[Path, typer.Option(envvar="TIGHT_BENCH_DATA")] = DATA.parent / "bench",
-) -> None:
+def bench_record(clients: int = 16, entries: Annotated[int, typer.Option(help="Entries a client.")] = 60) -> None:
     """Durable entries a second through the API, beside bare inserts of the same rows."""
-    with lock(data), databases(data) as (owner, serving):
-        prepare(owner, serving)
+    with bench_databases() as (owner, serving):
         asyncio.run(_with_office(serving, load))
-        result = recording_bench.record(owner, serving, clients=clients, entries=entries)
-    typer.echo(json.dumps({"at": datetime.now(UTC).isoformat(timespec="seconds"), **result}, indent=1))
+        _print(recording_bench.record(owner, serving, clients=clients, entries=entries))
 
 
 @bench_app.command("find")
 def bench_find(
     specs: Annotated[int, typer.Option(help="How many specs are searched.")] = 1_000_000,
     each: Annotated[int, typer.Option(help="Questions of each class.")] = 100,
-    data: Annotated[Path, typer.Option(envvar="TIGHT_BENCH_FIND_DATA")] = DATA.parent / "bench-find",
 ) -> None:
     """A search among many specs, beside its bare SQL and beside an exhaustive search."""
-    with lock(data), databases(data) as (owner, serving):
-        prepare(owner, serving)
-        result = finding_bench.run(owner, serving, specs=specs, each=each)
-    typer.echo(json.dumps({"at": datetime.now(UTC).isoformat(timespec="seconds"), **result}, indent=1))
+    with bench_databases() as (owner, serving):
+        _print(finding_bench.run(owner, serving, specs=specs, each=each))
 
 
 @bench_app.command("import")
-def bench_import(
-    rows: Annotated[int, typer.Option(help="Rows of the table.")] = 50_000,
-    data: Annotated[Path, typer.Option(envvar="TIGHT_BENCH_DATA")] = DATA.parent / "bench",
-) -> None:
+def bench_import(rows: Annotated[int, typer.Option(help="Rows of the table.")] = 50_000) -> None:
     """A large CSV coming in: its rehearsal, its writing, and the memory that they need."""
-    with lock(data), databases(data) as (owner, serving):
-        prepare(owner, serving)
+    with bench_databases() as (_, serving):
         asyncio.run(_with_office(serving, load))
-        result = importing_bench.run(serving, rows=rows)
-    typer.echo(json.dumps({"at": datetime.now(UTC).isoformat(timespec="seconds"), **result}, indent=1))
+        _print(importing_bench.run(serving, rows=rows))
 
 
 @bench_app.command("crib")
 def bench_crib(specs: int = 10_000, tools: int = 200) -> None:
     """The shop's figures against its wrenches."""
-    typer.echo(json.dumps({"at": datetime.now(UTC).isoformat(timespec="seconds"), **crib_bench.run(specs, tools)}, indent=1))
+    _print(crib_bench.run(specs, tools))
+
+
+def _print(result: dict[str, Any]) -> None:
+    typer.echo(json.dumps({"at": datetime.now(UTC).isoformat(timespec="seconds"), **result}, indent=1))
 
 
 def main() -> None:

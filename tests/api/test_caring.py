@@ -16,7 +16,7 @@ def wrench(tam):
         "kind": "wrench", "id": str(uuid4()), "name": f"T-{uuid4().hex[:6]}", "drive": "1 in", "unit": "N·m", "lowest": 140, "highest": 760,
         "graduation": 5, "body_graduation": 20, "lever_mm": 1_150,
     }  # fmt: skip
-    assert tam.http.post("/api/tools", json=tool).status_code == 201
+    assert tam.add_tool(tool).status_code == 201
     return tool["id"]
 
 
@@ -123,8 +123,8 @@ def test_every_kind_of_tool_goes_on_file_and_a_name_only_once(tam):
         {"kind": "support", "what": "stand", "rated_kg": 3_000},
     ):
         named = body | {"id": str(uuid4()), "name": f"T-{uuid4().hex[:6]}"}
-        assert tam.http.post("/api/tools", json=named).status_code == 201
-        assert "in the crib already" in tam.http.post("/api/tools", json=named | {"id": str(uuid4())}).json()["fault"]
+        assert tam.add_tool(named).status_code == 201
+        assert "in the crib already" in tam.add_tool(named | {"id": str(uuid4())}).json()["fault"]
     crib = tam.get("/api/crib")
     kinds = {tool["kind"] for tool in crib["tools"]}
     assert kinds == {"wrench", "crowfoot", "extension", "step", "universal", "socket", "multiplier", "gauge", "support"}
@@ -141,11 +141,11 @@ def test_the_tag_leads_to_the_tool(tam, wrench):
 
 def test_a_lead_chooses_when_wrenches_are_due_and_a_mechanic_does_not(tam, ines, wrench):
     check(tam, wrench, 0)
-    assert tam.http.put("/api/shop/choices", json={"field": "due_months", "value": "1"}).status_code == 403
-    chosen = ines.http.put("/api/shop/choices", json={"field": "due_months", "value": "1"})
+    assert tam.command("/api/shop/choices", {"field": "due_months", "value": "1"}, method="PUT").status_code == 403
+    chosen = ines.command("/api/shop/choices", {"field": "due_months", "value": "1"}, method="PUT")
     try:
         assert next(one for one in chosen.json() if one["field"] == "due_months")["chosen"] == "1"
         assert tam.get(f"/api/tools/{wrench}")["care"]["standing"] == "soon"
     finally:
-        ines.http.put("/api/shop/choices", json={"field": "due_months", "value": "12"})
+        ines.command("/api/shop/choices", {"field": "due_months", "value": "12"}, method="PUT")
     assert tam.get(f"/api/tools/{wrench}")["care"]["standing"] == "good"

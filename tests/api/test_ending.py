@@ -42,7 +42,7 @@ def test_red_until_it_is_tightened_again(tam, machine):
     tam.go_on(run, moved=turning)
     refused = tam.finish(run, "good")
     assert "4: turned in every check" in refused.json()["fault"]
-    assert tam.finish(run, "do not move").json()["now"]["reasons"] == ["4: turned in every check"]
+    assert tam.finish(run, "do not move").json()["now"]["reasons"] == ["nut 4: turned in every check"]
     assert attention(tam, machine) == ["do not move"]
     untouched = tam.start(machine)
     tam.finish(untouched, "abandoned", "wrong spec")
@@ -69,7 +69,7 @@ def test_abandoned_half_way_stays_flagged(tam, machine):
     run = tam.start(machine)
     tam.go_on(run, until="s1:3")
     ended = tam.finish(run, "abandoned", "interrupted").json()["now"]
-    assert ended["reasons"][-2:] == ["1, 6: already pulled", "interrupted"]
+    assert ended["reasons"][-2:] == ["nuts 1, 6: already pulled", "interrupted"]
     assert attention(tam, machine) == ["abandoned"]
 
 
@@ -89,7 +89,7 @@ def test_the_retorque_comes_due_and_is_a_run_of_its_own(tam, machine):
     tam.go_on(run)
     tam.finish(run)
     assert due() == [("waiting", "after 80 km: 0 km run")]
-    tam.http.post(f"/api/machines/{machine}/meters", json={"kind": "km", "figure": 1081})
+    tam.command(f"/api/machines/{machine}/meters", {"kind": "km", "figure": 1081})
     assert due() == [("due", "after 80 km: 81 km run")]
     assert machine in [f["machine"] for f in tam.get("/api/bay")["followups"]]
     first = tam.start(machine, procedure="retorque", meters=[{"kind": "km", "figure": 1081}])

@@ -26,7 +26,7 @@ def url(hand, path="/api/line"):
 
 
 def code_for(hand, run):
-    answer = hand.http.post(f"/api/runs/{run}/line")
+    answer = hand.command(f"/api/runs/{run}/line")
     assert answer.status_code == 201, answer.text
     return answer.json()["code"]
 
@@ -103,7 +103,7 @@ def test_a_pull_that_nobody_asked_for_is_kept_as_a_note(tam, head):
         while json.loads(wrench.recv())["type"] != "ack":
             pass
     last = tam.get(f"/api/runs/{head}/entries")[-1]
-    assert (last["kind"], "was not asked for: 50 N·m, 3°" in last["words"]) == ("noted", True)
+    assert (last["kind"], "was not asked for: 50.0 N·m, 3°" in last["words"]) == ("noted", True)
 
 
 def test_what_is_on_its_end_is_the_runs_affair(tam):

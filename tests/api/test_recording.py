@@ -5,11 +5,13 @@ from uuid import uuid4
 
 import pytest
 
+from tests.shop import W11
+
 
 @pytest.fixture
 def run(tam):
     started = tam.start()
-    tam.go_on(started, until="s1:1")
+    tam.act(started, now := tam.go_on(started, until="s1:1"), now["prompt"]["acts"][0])
     return started
 
 
@@ -37,9 +39,38 @@ def test_two_devices_both_are_kept_and_the_later_is_flagged(shop, tam, run):
     first = tam.post(run, pull(tam, claimed_seq=seq)).json()
     second = wren.post(run, pull(wren, claimed_seq=seq)).json()
     assert [a["accepted"]["in_conflict"] for a in (first, second)] == [False, True]
-    assert {v["code"] for v in second["now"]["verdicts"]} == {"conflict", "twice"}
+    assert {v["code"] for v in second["now"]["verdicts"]} == {"conflict", "one_or_two"}
     other = wren.post(run, pull(wren, "6", claimed_seq=seq)).json()["now"]
     assert other["prompt"]["pull"] == "s1:3"  # the late one counts all the same
+
+
+def test_one_pull_or_two_is_asked_until_somebody_says(shop, tam, run):
+    wren, seq = shop.hand("Wren Halloway"), tam.now(run)["seq"] + 1
+    wren.clock = tam.clock
+    tam.post(run, pull(tam, claimed_seq=seq))
+    now = wren.post(run, pull(wren, claimed_seq=seq)).json()["now"]
+    (asked,) = now["one_or_two"]
+    assert asked["words"] == "nut 1, stage 1 of 3: clicked at 175\u00a0N·m"
+    tam.go_on(run)
+    assert "recorded on two devices" in tam.finish(run).json()["fault"]
+    assert tam.record(run, "clarified", about=asked["id"], option="one")["one_or_two"] == []
+    assert tam.finish(run).status_code == 201
+
+
+def test_a_fastener_that_has_had_its_pull_asks_first(tam, run):
+    now = tam.post(run, pull(tam, claimed_seq=tam.now(run)["seq"] + 1)).json()["now"]
+    once_more = pull(tam, claimed_seq=now["seq"] + 1)
+    asked = tam.post(run, once_more)
+    assert (asked.status_code, asked.json()["ask"], asked.json()["fault"]) == (409, "again", "Nut 1 has had this pull already.")
+    affirmed = tam.post(run, once_more | {"affirmed": ["again"]}).json()["now"]
+    assert [verdict["code"] for verdict in affirmed["verdicts"]] == ["twice"]
+
+
+def test_a_reading_beyond_the_wrench_asks_first(tam, run):
+    typed = tam.entry("pulled", pull="s1:1", fastener="1", how="typed", reading={"figure": 800, "unit": "N·m"}, tools=[str(W11)])
+    asked = tam.post(run, typed).json()
+    assert "lies beyond the scale of W-11 one-inch, which ends at 760 N·m" in asked["fault"]
+    assert asked["choices"] == ["N·m", "lbf·ft", "lbf·in", "kgf·m"]
 
 
 def test_who_did_it_and_who_recorded_it(shop, tam, run):
@@ -73,7 +104,7 @@ def test_a_slip_of_units_asks_first(tam, run, ratio):
 
 def test_a_reading_in_the_unit_of_the_scale(tam, run):
     low = tam.record(run, "pulled", pull="s1:1", fastener="1", how="typed", reading={"figure": 150, "unit": "N·m"})
-    assert (low["prompt"]["pull"], [v["words"] for v in low["verdicts"]]) == ("s1:1", ["1: below the band"])
+    assert (low["prompt"]["pull"], [v["words"] for v in low["verdicts"]]) == ("s1:1", ["nut 1: below the band"])
     good = tam.record(run, "pulled", pull="s1:1", fastener="1", how="typed", reading={"figure": 129, "unit": "lbf·ft"})
     assert good["prompt"]["pull"] == "s1:6"
 
@@ -86,6 +117,11 @@ def test_a_reading_in_the_unit_of_the_scale(tam, run):
         ({"reading": {"figure": 175}}, "reading", "missing"),
         ({"reading": {"figure": 175, "unit": "bananas"}}, "reading", "none of the choices"),
         ({"pull": "s9:1"}, "pull", "no pull “s9:1”"),
+        ({"how": None}, "reading", "Nothing says what a torque"),
+        ({"how": "typed"}, "reading", "Nothing says what a torque"),
+        ({"rung": "7"}, "rung", "no rung “7”"),
+        ({"kind": "set", "setting": {"figure": 175, "unit": "N·m", "torque_nm": 175}}, "setting", "which wrench"),
+        ({"kind": "clarified", "option": "one"}, "about", "Nobody asks"),
         ({"pull": None}, "pull", "no pull"),
         ({"fastener": "11"}, "fastener", "no fastener 11"),
         ({"kind": "checked", "moved": True}, "kind", "does not answer s1:1"),

@@ -14,7 +14,7 @@ def stranger(shop):
 
 def someone(ines) -> str:
     body = {"name": f"Guest {uuid4().hex[:6]}", "role": "mechanic", "pin": "4711"}
-    return ines.http.post("/api/people", json=body).json()["id"]
+    return ines.command("/api/people", body).json()["id"]
 
 
 def guess(client, person, pin):
@@ -63,18 +63,18 @@ def test_signing_out_ends_it_at_once(shop):
 
 def test_only_a_lead_puts_people_on_the_list(tam, ines):
     body = {"name": "Nobody", "role": "lead", "pin": "4711"}
-    assert tam.http.post("/api/people", json=body).json()["fault"] == "Only a lead may put people on the list."
+    assert tam.command("/api/people", body).json()["fault"] == "Only a lead may put people on the list."
     for change, fault in (
         ({"pin": "1111"}, "guessed first"),
         ({"pin": "12"}, "not a PIN"),
         ({"name": "Ines Okoro"}, "on the list already"),
     ):
-        answer = ines.http.post("/api/people", json=body | change)
+        answer = ines.command("/api/people", body | change)
         assert answer.status_code == 422
         assert fault in answer.json()["fault"]
 
 
 def test_a_shop_is_set_up_once(stranger):
-    answer = stranger.post("/api/shop", json={"shop": "Mine", "name": "Me", "pin": "9182"})
+    answer = stranger.post("/api/shop", json={"id": str(uuid4()), "shop": "Mine", "name": "Me", "pin": "9182"})
     assert (answer.status_code, answer.json()["fault"]) == (422, "The shop is set up already.")
     assert "Me" not in [p["name"] for p in stranger.get("/api/door").json()["people"]]

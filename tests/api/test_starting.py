@@ -53,7 +53,7 @@ def test_the_same_start_twice_is_one_run_and_a_place_holds_one(tam):
 
 def test_a_lower_meter_reading_asks_and_never_blocks(tam):
     machine = tam.machine()
-    tam.http.post(f"/api/machines/{machine}/meters", json={"kind": "km", "figure": 5000})
+    tam.command(f"/api/machines/{machine}/meters", {"kind": "km", "figure": 5000})
     body = tam.start_body(machine, meters=[{"kind": "km", "figure": 4000}])
     asked = tam.http.post("/api/runs", json=body)
     assert (asked.status_code, asked.json()["ask"]) == (409, "meter")
@@ -97,7 +97,7 @@ def test_the_demos_star_orders(shop, machine, spec, wrench, proof, position, ord
     assert wren.finish(run).status_code == 201
     entries = wren.get(f"/api/runs/{run}/entries")
     stage = [e["words"].split(",")[0] for e in entries if "stage 1" in e["words"]]
-    assert stage == order.split()
+    assert stage == [f"nut {label}" for label in order.split()]
 
 
 def test_a_crowfoot_changes_the_setting_and_is_kept_with_the_run(tam):

@@ -37,10 +37,10 @@ def test_an_honest_wheel_is_sound_and_undoubted():
         (wheel_spec(steps=FALLING), "asks for less than the step before"),
         (with_thread("M10", "8.8"), "far over what M10 8.8 can bear"),
         (wheel_spec(torque="6–7 N·m"), "under a tenth of what holds M22×1.5"),
-        (with_thread("M12", "8.8", torque="65 lbf·in", steps=ONCE), "65 lbf·in is little for M12 8.8; in lbf·ft it would be usual."),
+        (with_thread("M12", "8.8", torque="65 lbf·in", steps=ONCE), "65 lbf·in is little for M12 8.8; in N·m or lbf·ft it would be usual."),
         (
             with_thread("M12", "8.8", finals={}, procedures={"tighten": [AT | {"at": parse_torque("65 lbf·in").model_dump()}]}),
-            "in lbf·ft it would be usual",
+            "in N·m or lbf·ft it would be usual",
         ),
         (with_thread("M12", "8.8", finals={}, procedures={"tighten": [LADDER]}), "2001–2010 N·m is far over what M12 8.8 can bear"),
         (wheel_spec(8, layout=plain_round(8)), "leans by up to 2.6 fasteners; an order that crosses keeps it at 1. Is it written so?"),

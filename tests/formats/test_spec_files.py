@@ -45,7 +45,7 @@ def settled(http, told):
 
 def send(http, content):
     raw = content if isinstance(content, bytes) else json.dumps(content).encode()
-    answer = http.post("/api/library/imports", content=raw, params={"name": "a file"})
+    answer = http.put(f"/api/library/imports/{uuid4()}", content=raw, params={"name": "a file"})
     assert answer.status_code == 202, answer.text
     return settled(http, answer.json())
 
@@ -79,7 +79,7 @@ def workbook(tmp_path, *rows, name="book.xlsx"):
 def other(tmp_path_factory):
     empty = Shop(tmp_path_factory.mktemp("other") / "data", "--empty").start()
     with httpx.Client(base_url=empty.url, timeout=60) as http:
-        person = http.post("/api/shop", json={"shop": "Other", "name": "Ada", "pin": "1234"}).json()["id"]
+        person = http.post("/api/shop", json={"id": str(uuid4()), "shop": "Other", "name": "Ada", "pin": "1234"}).json()["id"]
         http.post("/api/sessions", json={"person": person, "pin": "1234", "device": str(uuid4()), "device_name": "x"})
         yield http
     empty.stop()
@@ -238,10 +238,10 @@ def test_what_a_spreadsheet_would_take_for_a_formula_goes_out_harmless_and_comes
 
 
 def test_too_large_and_empty_are_refused_before_they_are_read(tam):
-    empty = tam.http.post("/api/library/imports", content=b"")
+    empty = tam.http.put(f"/api/library/imports/{uuid4()}", content=b"")
     assert (empty.status_code, empty.json()["fault"]) == (422, "The file is empty.")
     with httpx.Client(base_url=tam.http.base_url, cookies=tam.http.cookies, timeout=60) as http:
-        large = http.post("/api/library/imports", content=(b" " * 1_000_000 for _ in range(201)))
+        large = http.put(f"/api/library/imports/{uuid4()}", content=(b" " * 1_000_000 for _ in range(201)))
     assert large.json()["fault"] == "The file is too large."
     assert "no longer here" in tam.http.get(f"/api/library/imports/{uuid4()}").json()["fault"]
 

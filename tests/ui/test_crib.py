@@ -180,7 +180,7 @@ def test_a_check_is_handed_in_with_its_certificate(tablet, tam, tmp_path):
     paper.write_bytes(b"%PDF-1.7 made up")
     wrench = str(uuid4())
     tool = {"kind": "wrench", "id": wrench, "name": f"T-{wrench[:6]}", "drive": "1/2 in", "unit": "N·m", "lowest": 20, "highest": 110}
-    assert tam.http.post("/api/tools", json=tool | {"graduation": 1}).status_code == 201
+    assert tam.add_tool(tool | {"graduation": 1}).status_code == 201
     page = tablet.sign_in().open(f"/crib/{wrench}").page
     tablet.tap("Hand in a check")
     for mark, readings in (("22", "21.8 21.9 21,7"), ("66", "62 62 62"), ("110", "109 110 111")):

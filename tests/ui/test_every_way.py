@@ -22,9 +22,9 @@ KEYS = {
 def in_no_hurry(shop):
     """A test pulls faster than a hand: the shop does not ask about it meanwhile."""
     lead = shop.hand("Ines Okoro")
-    lead.http.put("/api/shop/choices", json={"field": "fastest_pull_s", "value": "0"})
+    lead.command("/api/shop/choices", {"field": "fastest_pull_s", "value": "0"}, method="PUT")
     yield
-    lead.http.put("/api/shop/choices", json={"field": "fastest_pull_s", "value": "1"})
+    lead.command("/api/shop/choices", {"field": "fastest_pull_s", "value": "1"}, method="PUT")
 
 
 def figures(prompt):

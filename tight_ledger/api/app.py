@@ -1,7 +1,8 @@
 """The application: routers, problems, the built front end."""
 
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
+from datetime import UTC, datetime
 from pathlib import Path
 
 from fastapi import FastAPI
@@ -42,14 +43,14 @@ class Envelope:
         await (self._app if api else self._compressed)(scope, receive, with_headers)
 
 
-def create_app(serving: URL | None = None, web: Path = WEB) -> FastAPI:
+def create_app(serving: URL | None = None, web: Path = WEB, now: Callable[[], datetime] = lambda: datetime.now(UTC)) -> FastAPI:
     """The application over a database; without one it only knows its own description."""
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         assert serving is not None
         database = Database(serving)
-        app.state.office = Office(database)
+        app.state.office = Office(database, now=now)
         yield
         await database.close()
 

@@ -7,25 +7,20 @@ import segno
 from fastapi import APIRouter, Query, Request, Response
 
 from tight_ledger.api.desk import SignedIn, TheOffice
-from tight_ledger.core.base import Invalid, Model
+from tight_ledger.core.base import Invalid
 from tight_ledger.core.tools.scales import Scale, read, scale
 from tight_ledger.core.tools.shelf import Tool
-from tight_ledger.core.tools.wrenches import Setting
+from tight_ledger.core.tools.wrenches import Setting, Wrench
 from tight_ledger.core.units import TorqueUnit
 from tight_ledger.store.attachments import Attachment
 from tight_ledger.work import caring, crib, papers
 from tight_ledger.work.caring import Aside, Checked, Said, Tonight, ToolFile
-from tight_ledger.work.crib import Crib
+from tight_ledger.work.commands import Command
+from tight_ledger.work.crib import Crib, NewTool, ReadBack
 
 router = APIRouter(prefix="/api", tags=["crib"])
 MOST_BYTES = 12_000_000
 _FILE = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}}
-
-
-class Done(Model):
-    """The id of an entry, made on the device."""
-
-    id: UUID
 
 
 @router.get("/crib", operation_id="read_crib")
@@ -41,9 +36,15 @@ async def read_tonight(office: TheOffice, actor: SignedIn) -> tuple[Tonight, ...
 
 
 @router.post("/tools", operation_id="add_tool", status_code=201)
-async def add_tool(request: Tool, office: TheOffice, actor: SignedIn) -> Tool:
-    """Put a tool into the crib."""
-    return await crib.add_tool(office, request, actor)
+async def add_tool(request: NewTool, office: TheOffice, actor: SignedIn) -> Tool:
+    """Put a tool into the crib; a wrench that is set by lines was read back first."""
+    return await crib.add_new_tool(office, actor, request)
+
+
+@router.post("/tools/scale", operation_id="draw_scale")
+async def draw_scale(request: Wrench, office: TheOffice, actor: SignedIn) -> ReadBack:
+    """The scale of a wrench that is being added, at the figure at which it is read back. Nothing is written."""
+    return crib.read_back(request)
 
 
 @router.get("/tools/{tool_id}", operation_id="read_tool")
@@ -77,7 +78,7 @@ async def review_run(tool_id: UUID, request: Said, office: TheOffice, actor: Sig
 
 
 @router.post("/tools/{tool_id}/away", operation_id="put_tool_away", status_code=204)
-async def put_tool_away(tool_id: UUID, request: Done, office: TheOffice, actor: SignedIn) -> None:
+async def put_tool_away(tool_id: UUID, request: Command, office: TheOffice, actor: SignedIn) -> None:
     """It was put at its lowest mark."""
     await caring.put_away(office, actor, tool_id, request.id)
 

@@ -17,7 +17,6 @@ from tight_ledger.core.base import Invalid, canonical
 from tight_ledger.core.spec_files import FORMAT, schema
 from tight_ledger.core.spec_rows import COLUMNS
 from tight_ledger.formats import booklet, tables
-from tight_ledger.store.ids import new_id
 from tight_ledger.work import importing, specs
 from tight_ledger.work.importing import Progress
 
@@ -46,10 +45,12 @@ async def _spooled(request: Request) -> Path:
     return path
 
 
-@router.post("/imports", operation_id="send_file", status_code=202, openapi_extra=_FILE)
-async def send_file(request: Request, office: TheOffice, actor: SignedIn, name: str = Query("file", max_length=120)) -> Progress:
+@router.put("/imports/{import_id}", operation_id="send_file", status_code=202, openapi_extra=_FILE)
+async def send_file(
+    import_id: UUID, request: Request, office: TheOffice, actor: SignedIn, name: str = Query("file", max_length=120)
+) -> Progress:
     """Send a CSV, XLSX or JSON file; its rehearsal begins. Nothing is written."""
-    return importing.receive(office, actor, new_id(), name, await _spooled(request), tables.read_file)
+    return importing.receive(office, actor, import_id, name, await _spooled(request), tables.read_file)
 
 
 @router.get("/imports/{import_id}", operation_id="read_import")

@@ -1,8 +1,9 @@
 """The line: wrenches that speak, screens that look on, a simulated wrench to try it with."""
 
 import asyncio
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Awaitable, Callable, Coroutine
 from contextlib import asynccontextmanager, suppress
+from typing import Any
 from uuid import UUID
 
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
@@ -12,13 +13,16 @@ from tight_ledger.api.desk import COOKIE, SignedIn, TheOffice
 from tight_ledger.core.base import Fault, Model
 from tight_ledger.devices.protocol import FROM_WRENCH, Ack, Hello, Live, Paired, Refused, Target, Told, Trouble
 from tight_ledger.devices.trial import Act, Trial
+from tight_ledger.store.database import DatabaseAway
 from tight_ledger.work import curves, line
+from tight_ledger.work.commands import Command
 from tight_ledger.work.curves import Curves
 from tight_ledger.work.listening import Pairing
 from tight_ledger.work.office import Office
 from tight_ledger.work.signing_in import who
 
 router = APIRouter(prefix="/api", tags=["line"])
+TRIES_AGAIN_S = 1.0
 LEAST_GAP_S = 0.05
 """Live figures that come faster than twenty times a second are thinned."""
 
@@ -30,9 +34,9 @@ class Code(Model):
 
 
 @router.post("/runs/{run_id}/line", operation_id="pair_wrench", status_code=201)
-async def pair_wrench(run_id: UUID, office: TheOffice, actor: SignedIn) -> Code:
+async def pair_wrench(run_id: UUID, request: Command, office: TheOffice, actor: SignedIn) -> Code:
     """A code for a wrench to speak for this run."""
-    return Code(code=await line.pair(office, actor, run_id))
+    return Code(code=await line.pair(office, actor, run_id, request))
 
 
 @router.get("/runs/{run_id}/curves", operation_id="read_curves")
@@ -65,16 +69,47 @@ async def _waiting(office: Office, run: UUID) -> AsyncIterator[asyncio.Event]:
         office.line.waiting[run].discard(event)
 
 
-async def _tell_targets(socket: WebSocket, office: Office, run: UUID, event: asyncio.Event) -> None:
-    """What comes next, whenever that changes."""
-    last = ""
+async def _follow(office: Office, run: UUID, event: asyncio.Event, tell: Callable[[Target], Awaitable[None]]) -> None:
+    """What comes next, whenever that changes. A database that is away for a while only delays it."""
+    last: Target | None = None
     while True:
         await event.wait()
         event.clear()
-        text = target_of(line.next_pull(await office.run(run))).model_dump_json()
-        if text != last:
-            await socket.send_text(text)
-            last = text
+        try:
+            target = target_of(line.next_pull(await office.run(run)))
+        except DatabaseAway:
+            await asyncio.sleep(TRIES_AGAIN_S)
+            event.set()
+            continue
+        if target != last:
+            await tell(target)
+            last = target
+
+
+@asynccontextmanager
+async def _following(office: Office, run: UUID, tell: Callable[[Target], Awaitable[None]]) -> AsyncIterator["asyncio.Task[None]"]:
+    """Follow a run beside what else is done; what goes wrong in it is raised at the end."""
+    async with _waiting(office, run) as event:
+        task = asyncio.create_task(_follow(office, run, event, tell))
+        try:
+            yield task
+        finally:
+            task.cancel()
+            with suppress(asyncio.CancelledError, WebSocketDisconnect, RuntimeError):
+                await task
+
+
+async def _until_either_ends(socket: WebSocket, following: "asyncio.Task[None]", work: Coroutine[Any, Any, None]) -> None:
+    """Serve a socket; if nobody follows the run for it any more, it is closed, so that the wrench says hello again."""
+    serving = asyncio.create_task(work)
+    try:
+        await asyncio.wait({serving, following}, return_when=asyncio.FIRST_COMPLETED)
+        if following.done() and not serving.done():
+            await socket.close(code=1011)
+        elif serving.done():
+            serving.result()
+    finally:
+        serving.cancel()
 
 
 @router.websocket("/line")
@@ -86,12 +121,12 @@ async def wrench_speaks(socket: WebSocket) -> None:
         pairing = await _hello(socket, office)
         if pairing is None:
             return
-        async with _waiting(office, pairing.run) as event:
-            telling = asyncio.create_task(_tell_targets(socket, office, pairing.run, event))
-            try:
-                await _listen(socket, office, pairing)
-            finally:
-                telling.cancel()
+
+        async def tell(target: Target) -> None:
+            await socket.send_text(target.model_dump_json())
+
+        async with _following(office, pairing.run, tell) as following:
+            await _until_either_ends(socket, following, _listen(socket, office, pairing))
 
 
 async def _hello(socket: WebSocket, office: Office) -> Pairing | None:
@@ -159,21 +194,19 @@ async def trial_wrench(socket: WebSocket, run_id: UUID) -> None:
 
     trial = Trial(tell)
 
-    async def follow(event: asyncio.Event) -> None:
-        while True:
-            await event.wait()
-            event.clear()
-            trial.target = target_of(line.next_pull(await office.run(run_id)))
+    async def aim(target: Target) -> None:
+        trial.target = target
 
-    async with _waiting(office, run_id) as event:
-        following = asyncio.create_task(follow(event))
+    async def act() -> None:
+        while True:
+            await trial.act(Act.model_validate_json(await socket.receive_text()))
+
+    async with _following(office, run_id, aim) as following:
         try:
             with suppress(WebSocketDisconnect):
-                while True:
-                    await trial.act(Act.model_validate_json(await socket.receive_text()))
+                await _until_either_ends(socket, following, act())
         finally:
             trial.stop()
-            following.cancel()
 
 
 @router.websocket("/runs/{run_id}/watch")

@@ -5,10 +5,10 @@ from uuid import UUID
 from fastapi import APIRouter
 
 from tight_ledger.api.desk import SignedIn, TheOffice
-from tight_ledger.core.machines import Machine, Meter
+from tight_ledger.core.machines import Machine
 from tight_ledger.work import bay, fleet
 from tight_ledger.work.bay import Bay, MachineNow
-from tight_ledger.work.fleet import Described, NewMachine
+from tight_ledger.work.fleet import Described, MeterRead, NewMachine
 
 router = APIRouter(prefix="/api", tags=["machines"])
 
@@ -44,6 +44,6 @@ async def describe_machine(machine_id: UUID, request: Described, office: TheOffi
 
 
 @router.post("/machines/{machine_id}/meters", operation_id="read_meter", status_code=204)
-async def read_meter(machine_id: UUID, request: Meter, office: TheOffice, actor: SignedIn) -> None:
+async def read_meter(machine_id: UUID, request: MeterRead, office: TheOffice, actor: SignedIn) -> None:
     """Write down a meter reading."""
     await fleet.read_meter(office, actor, machine_id, request)

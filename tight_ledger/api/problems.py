@@ -31,10 +31,15 @@ class Problem(Model):
     fault: str
     remedy: str
     ask: str | None = None
+    choices: tuple[str, ...] = ()
+    """What it can be, where the answer to `ask` is one of a few."""
 
 
-def _answer(status: int, kind: str, field: str, fault: str, remedy: str, ask: str | None = None) -> JSONResponse:
-    problem = Problem(type=f"urn:tight-ledger:{kind}", title=fault, status=status, field=field, fault=fault, remedy=remedy, ask=ask)
+def _answer(status: int, kind: str, field: str, fault: str, remedy: str, asked: MustAsk | None = None) -> JSONResponse:
+    problem = Problem(
+        type=f"urn:tight-ledger:{kind}", title=fault, status=status, field=field, fault=fault, remedy=remedy,
+        ask=asked.ask if asked is not None else None, choices=asked.choices if asked is not None else (),
+    )  # fmt: skip
     return JSONResponse(problem.model_dump(), status, media_type="application/problem+json")
 
 
@@ -42,7 +47,7 @@ async def on_fault(_: Request, fault: Exception) -> JSONResponse:
     """A refusal by the core or a use case."""
     assert isinstance(fault, Fault)
     status, kind = next(STATUS[refusal] for refusal in type(fault).__mro__ if refusal in STATUS)
-    return _answer(status, kind, fault.field, fault.fault, fault.remedy, fault.ask if isinstance(fault, MustAsk) else None)
+    return _answer(status, kind, fault.field, fault.fault, fault.remedy, fault if isinstance(fault, MustAsk) else None)
 
 
 def _sentence(error: dict[str, Any]) -> tuple[str, str, str]:

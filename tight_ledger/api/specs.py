@@ -9,13 +9,14 @@ from tight_ledger.api.desk import SignedIn, TheOffice
 from tight_ledger.core.base import Model
 from tight_ledger.core.estimates import Estimate, conditions, estimate
 from tight_ledger.core.revisions import Difference
-from tight_ledger.core.specs import MinimalSpec, Spec
+from tight_ledger.core.specs import Spec
 from tight_ledger.core.threads import classes
 from tight_ledger.work import finding, library, preparing, specs
+from tight_ledger.work.commands import Command
 from tight_ledger.work.finding import Facets, Found, Narrow
-from tight_ledger.work.library import History, Withdraw
+from tight_ledger.work.library import EnterMinimal, History, Withdraw
 from tight_ledger.work.preparing import Asked, Offered
-from tight_ledger.work.specs import ModelFile, Preview, SpecFile, Written
+from tight_ledger.work.specs import EnterRows, ModelFile, Preview, SpecFile, Written
 
 Words = Annotated[str, Query(max_length=200)]
 Affirmed = Annotated[tuple[str, ...], Query(description="what was asked, and answered with yes")]
@@ -78,9 +79,9 @@ async def compare_revisions(spec_id: UUID, old: int, new: int, office: TheOffice
 
 
 @router.post("/specs/{spec_id}/revisions/{revision}/check", operation_id="check_spec", status_code=204)
-async def check_spec(spec_id: UUID, revision: int, office: TheOffice, actor: SignedIn) -> None:
+async def check_spec(spec_id: UUID, revision: int, request: Command, office: TheOffice, actor: SignedIn) -> None:
     """A second person has held it against its document."""
-    await library.check(office, actor, spec_id, revision)
+    await library.check(office, actor, spec_id, revision, request)
 
 
 @router.post("/specs/{spec_id}/revisions/{revision}/withdraw", operation_id="withdraw_spec", status_code=204)
@@ -102,7 +103,7 @@ async def preview_spec(request: Written, office: TheOffice, actor: SignedIn) -> 
 
 
 @router.post("/specs/rows", operation_id="enter_spec_rows", status_code=201)
-async def enter_spec_rows(request: Written, office: TheOffice, actor: SignedIn, affirmed: Affirmed = ()) -> Entered:
+async def enter_spec_rows(request: EnterRows, office: TheOffice, actor: SignedIn, affirmed: Affirmed = ()) -> Entered:
     """A spec as the rows of a table; it is unchecked."""
     return Entered(id=await specs.enter_rows(office, actor, request, affirmed))
 
@@ -114,7 +115,7 @@ async def read_spec_rows(spec_id: UUID, office: TheOffice, actor: SignedIn) -> W
 
 
 @router.post("/specs/minimal", operation_id="enter_minimal_spec", status_code=201)
-async def enter_minimal_spec(request: MinimalSpec, office: TheOffice, actor: SignedIn, affirmed: Affirmed = ()) -> Entered:
+async def enter_minimal_spec(request: EnterMinimal, office: TheOffice, actor: SignedIn, affirmed: Affirmed = ()) -> Entered:
     """The least that a spec takes; it is unchecked."""
     return Entered(id=await library.enter_minimal(office, actor, request, affirmed))
 

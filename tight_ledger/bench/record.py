@@ -92,15 +92,13 @@ async def _pull(client: Client, run: str, person: str, entries: int, times: list
     at = datetime.now(UTC)
     for number in range(entries):
         prompt, seq = now["prompt"], now["seq"]
-        kind = {"confirm": "confirmed", "click": "pulled", "turned": "checked", "finish": "noted"}[prompt["ask"]]
+        act: dict[str, Any] = prompt["acts"][0] if prompt["acts"] else {"kind": "noted", "unplanned": True}
         body: dict[str, Any] = {
-            "id": str(new_id()), "kind": kind, "by": person, "claimed_seq": seq + 1,
-            "at_device": (at + timedelta(seconds=4 * number)).isoformat(),
+            "id": str(new_id()), "by": person, "claimed_seq": seq + 1, "at_device": (at + timedelta(seconds=4 * number)).isoformat(),
+            **{name: act.get(name) for name in ("kind", "how", "moved", "option", "setting")},
         }  # fmt: skip
-        if kind != "noted":
-            body |= {"pull": prompt["pull"], "fastener": prompt["fastener"], "how": "click"}
-        if kind == "checked":
-            body["moved"] = False
+        body |= {"tools": [str(demo_id("wrench", "W-11 one-inch"))]} if act["kind"] == "set" else {}
+        body |= {} if act["unplanned"] else {"pull": prompt["pull"], "fastener": prompt["fastener"]}
         started = time.perf_counter()
         status, _, answer = await client.send("POST", f"/api/runs/{run}/entries", body)
         times.append(time.perf_counter() - started)

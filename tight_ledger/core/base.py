@@ -2,6 +2,7 @@
 
 import hashlib
 import json
+from collections.abc import Sequence
 from typing import Annotated
 
 import rfc8785
@@ -70,6 +71,8 @@ class Busy(Fault):
 class MustAsk(Fault):
     """Possible, but unlikely: ask the person, then send the same again with the answer."""
 
-    def __init__(self, ask: str, field: str, fault: str, remedy: str) -> None:
+    def __init__(self, ask: str, field: str, fault: str, remedy: str, choices: Sequence[str] = ()) -> None:
         super().__init__(field, fault, remedy)
         self.ask = ask
+        self.choices = tuple(choices)
+        """What it can be, where the answer is one of a few."""

@@ -105,10 +105,10 @@ class Note(Model):
 
     id: UUID
     stream: UUID
-    subject: Literal["machine", "spec", "person", "tool"]
+    subject: Literal["machine", "spec", "person", "tool", "shop"]
     kind: Literal[
         "added", "meter_read", "entered", "checked", "withdrawn", "described",
-        "calibrated", "quarantined", "cleared", "put_away", "reviewed",
+        "calibrated", "quarantined", "cleared", "put_away", "reviewed", "chosen",
     ]  # fmt: skip
     seq: int = Field(ge=1)
     v: Literal[1] = 1

@@ -13,7 +13,7 @@ from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Invalid, Model
 from tight_ledger.core.display import Shown, show, show_band
 from tight_ledger.core.threads import Strength, Thread, parse_thread, strength, tables
-from tight_ledger.core.units import NM_PER_UNIT, TorqueUnit
+from tight_ledger.core.units import NM_PER_UNIT, USUAL_UNITS
 
 SHARE_OF_PROOF = 0.75
 TIGHTENING_FACTOR = 2.5
@@ -88,8 +88,6 @@ UNLIKELY_OF_PROOF = 0.25
 USUAL_OF_PROOF = (0.4, 1.0)
 """A figure that would hold less than a quarter of proof load is asked about if a slip of units would make it a usual one.
 Common practice, no source."""
-SLIPS_UPWARD: tuple[tuple[TorqueUnit, TorqueUnit], ...] = (("lbf·in", "lbf·ft"), ("N·m", "kgf·m"), ("lbf·in", "N·m"), ("lbf·ft", "kgf·m"))
-"""Units as typed, and the larger unit that may have been meant."""
 
 
 def doubt(band: Band, thread: Thread, property_class: str = "") -> str:
@@ -109,16 +107,25 @@ def doubt(band: Band, thread: Thread, property_class: str = "") -> str:
     written = band.written or show_band(band).limits
     most = _torque_at(thread, FAR_OVER_YIELD * strongest.yield_mpa, max)
     least = _torque_at(thread, LEAST_OF_PROOF * weakest.proof_mpa, min)
+    usual_in = _usual_in(band, thread, property_class)
     if is_over(band, thread, property_class):
-        return f"{written} is far over what {named} can bear, about {show(most, 'N·m').figure} N·m even dry."
+        return f"{written} is far over what {named} can bear, about {show(most, 'N·m').figure} N·m even dry{usual_in}."
     if band.high < least:
-        return f"{written} is under a tenth of what holds {named}, about {show(least, 'N·m').figure} N·m even on paste."
-    if property_class and band.high < _torque_at(thread, UNLIKELY_OF_PROOF * weakest.proof_mpa, statistics.median):
-        low, high = (_torque_at(thread, share * weakest.proof_mpa, pick) for share, pick in zip(USUAL_OF_PROOF, (min, max), strict=True))
-        for typed, meant in SLIPS_UPWARD:
-            if band.unit in (typed, None) and low <= band.aim() * NM_PER_UNIT[meant] / NM_PER_UNIT[typed] <= high:
-                return f"{written} is little for {named}; in {meant} it would be usual."
+        return f"{written} is under a tenth of what holds {named}, about {show(least, 'N·m').figure} N·m even on paste{usual_in}."
+    if usual_in and band.high < _torque_at(thread, UNLIKELY_OF_PROOF * weakest.proof_mpa, statistics.median):
+        return f"{written} is little for {named}{usual_in}."
     return ""
+
+
+def _usual_in(band: Band, thread: Thread, property_class: str) -> str:
+    """`; in lbf·ft it would be usual`, where another unit makes a figure one that a class is usually pulled to."""
+    if not property_class:
+        return ""
+    proof_mpa, typed = strength(property_class, thread.diameter_mm).proof_mpa, band.unit or "N·m"
+    low, high = (_torque_at(thread, share * proof_mpa, pick) for share, pick in zip(USUAL_OF_PROOF, (min, max), strict=True))
+    per_unit = {unit: band.aim() * NM_PER_UNIT[unit] / NM_PER_UNIT[typed] for unit in USUAL_UNITS if unit != typed}
+    usual = [unit for unit, torque_nm in per_unit.items() if low <= torque_nm <= high]
+    return f"; in {' or '.join(usual)} it would be usual" if usual else ""
 
 
 def is_over(band: Band, thread: Thread, property_class: str = "") -> bool:

@@ -95,6 +95,14 @@ class Vocabulary:
         self._sorted = None
         self._beginnings.clear()
 
+    def copy(self) -> "Vocabulary":
+        """Another with the same words, that can grow by itself."""
+        other = Vocabulary()
+        other._ids = {word: list(ids) for word, ids in self._ids.items()}
+        other._strong = {word: set(ids) for word, ids in self._strong.items()}
+        other.said = dict(self.said)
+        return other
+
     def match(self, token: str) -> dict[int, int]:
         """What matches whole or from the beginning, and how well."""
         found: dict[int, int] = {}

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from tight_ledger.core.entries import Entry
+from tight_ledger.core.entries import Entry, Report
 from tight_ledger.core.fold_state import FoldState, Row
 from tight_ledger.core.judging import Judged
 from tight_ledger.core.plans import Pass, Pull
@@ -121,8 +121,8 @@ def is_held(fold: FoldState, entry: Entry, pull: Pull) -> bool:
     return True
 
 
-def not_seen(entry: Entry, first: Entry) -> bool:
-    """Whether an entry was made by somebody who had not seen another: by the number that was claimed, never by the clock."""
+def not_seen(entry: Report, first: Entry) -> bool:
+    """Whether something was reported by somebody who had not seen another: by the number that was claimed, never by the clock."""
     return entry.claimed_seq is not None and entry.claimed_seq <= first.seq
 
 

@@ -45,6 +45,11 @@ class Act(Model):
     moved: bool | None = None
     option: str | None = None
     setting: Setting | None = None
+    counts: Literal["total"] | None = None
+    asks_degrees: bool = False
+    """Whether the degrees are typed first."""
+    text: str | None = None
+    affirmed: tuple[str, ...] = ()
     of_fastener: bool = True
     """Whether its key begins with the fastener's name."""
     unplanned: bool = False
@@ -142,17 +147,24 @@ def _is_one(one: Pass) -> bool:
     return {pull.fastener for pull in one.pulls} == {one.item}
 
 
+def current_pull(plan: Plan, state: RunState) -> tuple[Pass, Pull] | None:
+    """The pass and the pull that come now; None at the end."""
+    current = next((p for p, s in zip(plan.passes, state.passes, strict=True) if s.status == "current"), None)
+    if current is None or not state.next:
+        return None
+    return current, next(pull for pull in current.pulls if pull.id == state.next[0])
+
+
 def prompt(plan: Plan, state: RunState, hand: Hand, tooling: Sequence[Tooling] = ()) -> Prompt:
     """The prompt for a run as it stands.
 
     Args:
         tooling: the run's, to draw the scale of a wrench that is to be set.
     """
-    current = next((p for p, s in zip(plan.passes, state.passes, strict=True) if s.status == "current"), None)
-    if current is None or not state.next:
+    found = current_pull(plan, state)
+    if found is None:
         return Prompt(ask="finish")
-    words = stage_words(plan)
-    pull = next(p for p in current.pulls if p.id == state.next[0])
+    (current, pull), words = found, stage_words(plan)
     status = {p.id: p.status for p in state.pulls}
     rest = [p for p in current.pulls if status[p.id] == "open" and p.id != pull.id]
     ask, back = _ask(current, state.doing), current.way == "back" or state.doing.unsure

@@ -9,12 +9,17 @@ from tight_ledger.core.base import Model
 _VIN = re.compile(r"^[A-HJ-NPR-Z0-9]{17}$")
 
 
+NO_YEAR = frozenset("0UZ")
+"""Signs that never stand for a model year in the tenth place (49 CFR 565, from memory): such a VIN has no check digit."""
+
+
 class VinReading(Model):
     """What a VIN says by itself."""
 
     vin: str
     years: tuple[int, ...]
-    check_digit_holds: bool
+    check_digit_holds: bool | None
+    """None where the VIN is of a kind that has no check digit."""
     warning: str = ""
 
 
@@ -24,6 +29,9 @@ def read_vin(text: str) -> VinReading | None:
     if not _VIN.match(said):
         return None
     vin = Vin(said)
+    if said[9] in NO_YEAR:
+        said_of = "It names no model year and has no check digit, as VINs from outside North America may: nothing in it can be checked."
+        return VinReading(vin=said, years=(), check_digit_holds=None, warning=said_of)
     holds = bool(vin.verify_checksum())
     warning = "" if holds else "The check digit does not hold: look at the plate once more. Outside North America it need not."
     return VinReading(vin=said, years=tuple(sorted(vin.years, reverse=True)), check_digit_holds=holds, warning=warning)

@@ -11,6 +11,7 @@ from tight_ledger.core.prompts import Prompt
 from tight_ledger.store.ids import new_id
 from tight_ledger.work import caring, fleet, recording, starting, viewing
 from tight_ledger.work.caring import Aside
+from tight_ledger.work.fleet import MeterRead
 from tight_ledger.work.office import Actor, Office
 from tight_ledger.work.preparing import Taken
 from tight_ledger.work.recording import Finish, Sign
@@ -67,13 +68,11 @@ async def tighten(office: Office, actor: Actor, wheel: Wheel, turns: Turns, most
     now = await viewing.now(past, run)
     while now.prompt.ask not in ("finish", "stop") and now.seq <= most_pulls:
         prompt = now.prompt
-        common = {"id": new_id(), "by": actor.person.id, "at_device": clock.wait(7), "claimed_seq": now.seq + 1, "pull": prompt.pull}
-        if prompt.ask == "confirm":
-            report = Report(kind="confirmed", **common)
-        elif prompt.ask == "click":
-            report = Report(kind="pulled", fastener=prompt.fastener, how="click", **common)
-        else:
-            report = Report(kind="checked", fastener=prompt.fastener, how="click", moved=turns(prompt), **common)
+        common = {"id": new_id(), "by": actor.person.id, "at_device": clock.wait(7), "claimed_seq": now.seq + 1}
+        act = prompt.acts[1] if prompt.ask == "turned" and turns(prompt) else prompt.acts[0]
+        of_pull = {} if act.unplanned else {"pull": prompt.pull, "fastener": prompt.fastener}
+        tools = (wheel.wrench,) if act.setting is not None else None
+        report = Report(kind=act.kind, how=act.how, moved=act.moved, setting=act.setting, tools=tools, **common, **of_pull)
         await recording.record(past, actor, run, report)
         now = await viewing.now(past, run)
     if outcome is not None:
@@ -93,7 +92,7 @@ async def story(office: Office, actor: Actor, demo_id: Callable[[str, str], UUID
         days_ago=6, meter=("km", 61877.0),
     )  # fmt: skip
     await tighten(office, actor, van, lambda _: False, 10_000, "good")
-    await fleet.read_meter(office, actor, van.machine, Meter(kind="km", figure=61_968))
+    await fleet.read_meter(office, actor, van.machine, MeterRead(id=new_id(), kind="km", figure=61_968))
     tug = wheel(
         "TG-02", "Marrowby Pintle 40 Wheel nuts", "W-13 spare half-inch", axle="rear", side="right", proof="4 studs, cone seat", days_ago=2
     )

@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 from uuid import NAMESPACE_URL, UUID, uuid5
 
-from tight_ledger.core.machines import Machine, Meter
+from tight_ledger.core.machines import Machine
 from tight_ledger.core.people import Person
 from tight_ledger.core.plans import Policy
 from tight_ledger.core.specs import Spec
@@ -21,6 +21,7 @@ from tight_ledger.store.ids import new_id
 from tight_ledger.store.ledger import moment
 from tight_ledger.work import caring, crib, fleet, library
 from tight_ledger.work.caring import Checked
+from tight_ledger.work.fleet import MeterRead
 from tight_ledger.work.office import Actor, Office
 from tight_ledger.work.signing_in import hash_pin
 
@@ -80,7 +81,7 @@ async def load(office: Office) -> bool:
         machine = Machine(id=demo_id("machine", row["fleet_number"]), **content)
         await fleet.file_machine(office, machine, actor)
         for kind in machine.meters:
-            await fleet.read_meter(office, actor, machine.id, Meter(kind=kind, figure=row[kind]))
+            await fleet.read_meter(office, actor, machine.id, MeterRead(id=new_id(), kind=kind, figure=row[kind]))
     await stock(office, actor, data)
     before = Office(office.database, now=Clock(office.now() - timedelta(days=90)))
     written = specs()

@@ -37,7 +37,7 @@ _UNPRINTABLE = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f]")
 _RISKY = ("=", "+", "-", "@", "\t")
 DATED = "A spreadsheet has made a date of this."
 _AS_TEXT = "Format the column as text, and type it again."
-_FREE_TEXT = frozenset({"document", "edition", "page"})
+_FREE_TEXT = frozenset({"document", "edition"})
 
 Cells = tuple[int, list[str]]
 

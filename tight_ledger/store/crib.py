@@ -19,14 +19,14 @@ from tight_ledger.store.tables import tools as table
 ALWAYS = datetime(1970, 1, 1)
 
 
-async def add(connection: AsyncConnection, tool: Tool) -> None:
-    """Put a tool into the crib.
+async def add(connection: AsyncConnection, tool: Tool) -> bool:
+    """Put a tool into the crib; whether it was new.
 
     Raises:
         Invalid: the name is taken, or it has no id.
     """
     taken = Invalid("name", f"{tool.name} is in the crib already.", "Give another name.")
-    await insert_once(connection, table, taken, id=tool_id(tool), name=tool.name, kind=tool.kind, content=canonical(tool).decode())
+    return await insert_once(connection, table, taken, id=tool_id(tool), name=tool.name, kind=tool.kind, content=canonical(tool).decode())
 
 
 async def tools(connection: AsyncConnection) -> list[Tool]:

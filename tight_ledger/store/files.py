@@ -10,7 +10,7 @@ from sqlalchemy import Table, insert, select, tuple_, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Invalid, Model, NotOnFile, canonical
+from tight_ledger.core.base import Invalid, Model, NotOnFile, Stale, canonical
 from tight_ledger.core.machines import Machine, Meter
 from tight_ledger.core.plans import Policy
 from tight_ledger.core.specs import Spec
@@ -51,27 +51,34 @@ async def keep_policy(connection: AsyncConnection, policy: Policy) -> None:
     await connection.execute(update(tables.shop).values(policy=canonical(policy).decode()))
 
 
-async def insert_once(connection: AsyncConnection, table: Table, taken: Invalid, **values: Any) -> None:
-    """Insert a row whose name must be free.
+async def insert_once(connection: AsyncConnection, table: Table, taken: Invalid, **values: Any) -> bool:
+    """Insert a row whose name must be free; whether it was new, or the same row is there already.
 
     Raises:
-        Invalid: `taken`, if it is not.
+        Invalid: `taken`, if its name is not free.
+        Stale: another row has its id.
     """
+    row = (await connection.execute(select(table).where(table.c.id == values["id"]))).first()
+    if row is not None:
+        if any(getattr(row, name) != value for name, value in values.items()):
+            raise Stale("id", "This id stands for something else already.", "Press again; a new one is made.")
+        return False
     try:
         await connection.execute(insert(table).values(**values))
     except IntegrityError as error:
         raise taken from error
+    return True
 
 
-async def add_machine(connection: AsyncConnection, machine: Machine) -> None:
-    """Put a machine on file.
+async def add_machine(connection: AsyncConnection, machine: Machine) -> bool:
+    """Put a machine on file; whether it was new.
 
     Raises:
         Invalid: the fleet number is taken.
     """
     taken = Invalid("fleet_number", f"{machine.fleet_number} is on file already.", "Open it, or give another number.")
     content = canonical(machine).decode()
-    await insert_once(connection, tables.machines, taken, id=machine.id, fleet_number=machine.fleet_number, content=content)
+    return await insert_once(connection, tables.machines, taken, id=machine.id, fleet_number=machine.fleet_number, content=content)
 
 
 async def describe_machine(connection: AsyncConnection, machine: Machine) -> None:

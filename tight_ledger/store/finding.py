@@ -10,7 +10,7 @@ from sqlalchemy import Table, delete, func, select, tuple_, update
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Model, canonical
+from tight_ledger.core.base import Model, NotOnFile, canonical
 from tight_ledger.core.finding import DIMENSIONS, Dimension, Level, Vocabulary
 from tight_ledger.core.found_by import (
     CURRENT,
@@ -65,17 +65,17 @@ class Row(NamedTuple):
     applies: str
 
 
-@dataclass(slots=True)
+@dataclass(frozen=True, slots=True)
 class Catalogue:
-    """The entries of every dimension and the fleet, as of a version of theirs."""
+    """The entries of every dimension and the fleet, as of a version of theirs. A search works on one from beginning to end."""
 
     version: int = -1
-    entries: dict[Dimension, dict[int, Any]] = field(default_factory=lambda: {name: {} for name in DIMENSIONS})
-    words: dict[Dimension, Vocabulary] = field(default_factory=lambda: {name: Vocabulary() for name in DIMENSIONS})
-    shown: dict[int, str] = field(default_factory=dict)
+    entries: Mapping[Dimension, Mapping[int, Any]] = field(default_factory=lambda: {name: {} for name in DIMENSIONS})
+    words: Mapping[Dimension, Vocabulary] = field(default_factory=lambda: {name: Vocabulary() for name in DIMENSIONS})
+    shown: Mapping[int, str] = field(default_factory=dict)
     """By entry of `who`, what a hit says."""
-    by_model: dict[tuple[str, str], list[int]] = field(default_factory=dict)
-    machines: list[Machine] = field(default_factory=list)
+    by_model: Mapping[tuple[str, str], list[int]] = field(default_factory=dict)
+    machines: tuple[Machine, ...] = ()
     machine_words: Vocabulary = field(default_factory=Vocabulary)
     fleet: frozenset[int] = frozenset()
     """The entries of `who` that some machine of the fleet is."""
@@ -84,37 +84,54 @@ class Catalogue:
         """The entries of `who` for a machine's model, whatever the variant."""
         return self.by_model.get((machine.maker.casefold(), machine.model.casefold()), [])
 
+    def machine(self, machine_id: UUID) -> Machine:
+        """A machine of the fleet.
+
+        Raises:
+            NotOnFile: no machine has this id.
+        """
+        found = next((machine for machine in self.machines if machine.id == machine_id), None)
+        if found is None:
+            raise NotOnFile("machine", "No machine on file has this id.", "Find it by its fleet number, or add it.")
+        return found
+
 
 async def refresh(connection: AsyncConnection, known: Catalogue) -> Catalogue:
-    """The catalogue as it is now; only what came since is read."""
+    """The catalogue as it is now; only what came since is read. The known one stays as it is."""
     version = (await connection.exec_driver_sql("SELECT version FROM finding_state WHERE id = 1")).scalar_one()
     if version == known.version:
         return known
     rows = (await connection.execute(select(finding_entries).where(finding_entries.c.version > known.version))).all()
-    for row in rows:
-        take_in(known, row.dimension, row.id, row.content)
-    known.machines = await files.machines(connection)
-    known.machine_words = Vocabulary()
-    for place, machine in enumerate(known.machines):
-        known.machine_words.add(place, machine_names(machine), machine_words(machine))
-    known.fleet = frozenset(entry for machine in known.machines for entry in known.of_machine(machine))
-    known.version = version
+    machines = await files.machines(connection)
+    grown = with_entries(known, [(row.dimension, row.id, row.content) for row in rows])
+    words = Vocabulary()
+    for place, machine in enumerate(machines):
+        words.add(place, machine_names(machine), machine_words(machine))
+    fleet = frozenset(entry for machine in machines for entry in grown.of_machine(machine))
+    fresh = replace(grown, version=version, machines=tuple(machines), machine_words=words, fleet=fleet)
     if len(rows) > WORTH_FREEZING:
         gc.collect()
         gc.freeze()
-    return known
+    return fresh
 
 
-def take_in(known: Catalogue, dimension: Dimension, entry: int, content: str) -> None:
-    """Add one entry of a dimension to the catalogue."""
-    if entry in known.entries[dimension]:
-        return
-    model: Any = MODELS[dimension].model_validate_json(content)
-    known.entries[dimension][entry] = model
-    known.words[dimension].add(entry, model.strong(), model.words())
-    if isinstance(model, Who):
-        known.shown[entry] = model.shown
-        known.by_model.setdefault((model.maker.casefold(), model.model.casefold()), []).append(entry)
+def with_entries(known: Catalogue, rows: Iterable[tuple[Dimension, int, str]]) -> Catalogue:
+    """A catalogue with more entries of its dimensions; the known one stays as it is."""
+    fresh = {(dimension, entry): content for dimension, entry, content in rows if entry not in known.entries[dimension]}
+    if not fresh:
+        return known
+    touched = {dimension for dimension, _ in fresh}
+    entries_ = {name: dict(held) if name in touched else held for name, held in known.entries.items()}
+    words = {name: held.copy() if name in touched else held for name, held in known.words.items()}
+    shown, by_model = dict(known.shown), {key: list(ids) for key, ids in known.by_model.items()}
+    for (dimension, entry), content in fresh.items():
+        model: Any = MODELS[dimension].model_validate_json(content)
+        entries_[dimension][entry] = model  # type: ignore[index]
+        words[dimension].add(entry, model.strong(), model.words())
+        if isinstance(model, Who):
+            shown[entry] = model.shown
+            by_model.setdefault((model.maker.casefold(), model.model.casefold()), []).append(entry)
+    return replace(known, entries=entries_, words=words, shown=shown, by_model=by_model)
 
 
 async def changed(connection: AsyncConnection) -> int:

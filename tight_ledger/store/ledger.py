@@ -51,6 +51,12 @@ async def by_id(connection: AsyncConnection, entry_id: UUID) -> Stored | None:
     return Stored(row.id, row.seq, row.body.encode(), bytes(row.seal)) if row else None
 
 
+async def place_of(connection: AsyncConnection, entry_id: UUID) -> tuple[UUID, str] | None:
+    """The stream and the kind of an entry; None if it is not there."""
+    row = (await connection.execute(select(ledger.c.stream, ledger.c.kind).where(ledger.c.id == entry_id))).first()
+    return (row.stream, row.kind) if row else None
+
+
 @dataclass(frozen=True, slots=True)
 class _Sealed:
     entry: Entry | Note

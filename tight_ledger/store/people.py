@@ -8,7 +8,7 @@ from sqlalchemy.dialects.mysql import insert as upsert
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Invalid, NotOnFile
+from tight_ledger.core.base import Invalid, NotOnFile, Stale
 from tight_ledger.core.people import Person
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.tables import devices, people, pin_attempts, sessions
@@ -30,6 +30,18 @@ async def find(connection: AsyncConnection, person_id: UUID) -> tuple[Person, st
     if row is None:
         raise NotOnFile("person", "Nobody here has this id.", "Pick a name from the list.")
     return Person(id=row.id, name=row.name, role=row.role), row.pin_hash
+
+
+async def is_there(connection: AsyncConnection, person: Person) -> bool:
+    """Whether this person is on the list already, under the same id.
+
+    Raises:
+        Stale: somebody else has the id.
+    """
+    row = (await connection.execute(select(people.c.name, people.c.role).where(people.c.id == person.id))).first()
+    if row is not None and (row.name, row.role) != (person.name, person.role):
+        raise Stale("id", "This id stands for somebody else already.", "Press again; a new one is made.")
+    return row is not None
 
 
 async def add(connection: AsyncConnection, person: Person, pin_hash: str) -> None:

@@ -20,6 +20,7 @@ from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.core.units import from_nm
 from tight_ledger.store import attachments, files, ledger, people
 from tight_ledger.store import crib as store
+from tight_ledger.work.commands import Command, done_before
 from tight_ledger.work.crib import cared_for, today_at
 from tight_ledger.work.office import Actor, Office, Remembered
 
@@ -75,42 +76,42 @@ class Tonight(Model):
     lowest: str
 
 
-class Checked(Model):
+class Checked(Command):
     """A check as it is handed in."""
 
-    id: UUID
     points: tuple[Point, ...]
     by: str = Field(min_length=1, max_length=120)
     certificate: str = Field(default="", max_length=80)
     attachment: UUID | None = None
 
 
-class Aside(Model):
+class Aside(Command):
     """What happened to a tool."""
 
-    id: UUID
     mishap: Mishap
     text: str = Field(default="", max_length=500)
 
 
-class Said(Model):
+class Said(Command):
     """A reason."""
 
-    id: UUID
     text: str = Field(min_length=1, max_length=500)
     run: UUID | None = None
 
 
-async def _note(office: Office, actor: Actor, tool_id: UUID, note_id: UUID, **more: object) -> None:
+async def _note(office: Office, actor: Actor, tool_id: UUID, note_id: UUID, kind: str, **more: object) -> None:
     """Write into a tool's stream; the same id twice is once.
 
     Raises:
         NotOnFile: no tool has this id.
+        Stale: the id belongs to another entry.
     """
     await office.database.run(lambda connection: store.tool(connection, tool_id))
+    if await office.database.run(lambda connection: done_before(connection, note_id, tool_id, kind)):
+        return
 
     def note(seq: int) -> Note:
-        common = {"id": note_id, "stream": tool_id, "subject": "tool", "seq": seq}
+        common = {"id": note_id, "stream": tool_id, "subject": "tool", "kind": kind, "seq": seq}
         return Note.model_validate(common | {"by": actor.person.id, "device": actor.device, "at_server": office.now()} | more)
 
     await office.appender.append("tool", tool_id, note_id, note)
@@ -135,7 +136,7 @@ async def calibrate(office: Office, actor: Actor, tool_id: UUID, request: Checke
         points=request.points, permissible_percent=tool.permissible_percent, by=request.by.strip(),
         certificate=request.certificate.strip(), attachment=request.attachment,
     )  # fmt: skip
-    await _note(office, actor, tool_id, request.id, kind="calibrated", calibration=calibration)
+    await _note(office, actor, tool_id, request.id, "calibrated", calibration=calibration)
 
 
 async def set_aside(office: Office, actor: Actor, tool_id: UUID, request: Aside) -> None:
@@ -146,7 +147,7 @@ async def set_aside(office: Office, actor: Actor, tool_id: UUID, request: Aside)
     """
     said = request.text.strip() or ("set aside" if request.mishap == "other" else "")
     text = "; ".join(part for part in ("" if request.mishap == "other" else request.mishap, said) if part)
-    await _note(office, actor, tool_id, request.id, kind="quarantined", text=text)
+    await _note(office, actor, tool_id, request.id, "quarantined", text=text)
 
 
 async def clear(office: Office, actor: Actor, tool_id: UUID, request: Said) -> None:
@@ -157,10 +158,12 @@ async def clear(office: Office, actor: Actor, tool_id: UUID, request: Said) -> N
         Invalid: it is not set aside.
     """
     require_lead(actor.person.role, "tool", "let a tool be used again")
+    if await office.database.run(lambda connection: done_before(connection, request.id, tool_id, "cleared")):
+        return
     notes = await office.database.run(lambda connection: ledger.notes(connection, tool_id))
     if quarantine(notes) is None:
         raise Invalid("tool", "This tool is not set aside.", "A failed check is answered by one that passes.")
-    await _note(office, actor, tool_id, request.id, kind="cleared", text=request.text.strip())
+    await _note(office, actor, tool_id, request.id, "cleared", text=request.text.strip())
 
 
 async def review(office: Office, actor: Actor, tool_id: UUID, request: Said) -> None:
@@ -173,7 +176,7 @@ async def review(office: Office, actor: Actor, tool_id: UUID, request: Said) -> 
     if request.run is None:
         raise Invalid("run", "No run is named.", "Name the one that was looked at.")
     await office.run(request.run)
-    await _note(office, actor, tool_id, request.id, kind="reviewed", run=request.run, text=request.text.strip())
+    await _note(office, actor, tool_id, request.id, "reviewed", run=request.run, text=request.text.strip())
 
 
 async def put_away(office: Office, actor: Actor, tool_id: UUID, note_id: UUID) -> None:
@@ -182,7 +185,7 @@ async def put_away(office: Office, actor: Actor, tool_id: UUID, note_id: UUID) -
     Raises:
         NotOnFile: no tool has this id.
     """
-    await _note(office, actor, tool_id, note_id, kind="put_away")
+    await _note(office, actor, tool_id, note_id, "put_away")
 
 
 async def tonight(office: Office) -> tuple[Tonight, ...]:

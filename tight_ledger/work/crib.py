@@ -12,6 +12,7 @@ from tight_ledger.core.entries import Note
 from tight_ledger.core.plans import Policy
 from tight_ledger.core.tools.care import Care, Use, care, last_good
 from tight_ledger.core.tools.coverage import Coverage, coverage
+from tight_ledger.core.tools.scales import Scale, Seen, is_read_back, read_back_figure, require_read_back, scale
 from tight_ledger.core.tools.shelf import Gauge, Tool, tool_id, tool_words
 from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.store import crib as store
@@ -19,6 +20,7 @@ from tight_ledger.store import finding, ledger
 from tight_ledger.store.files import Shop
 from tight_ledger.store.files import specs as specs_on_file
 from tight_ledger.store.ids import new_id
+from tight_ledger.work.commands import Command
 from tight_ledger.work.office import Actor, Office
 
 MOST_FIGURES = 20_000
@@ -83,11 +85,49 @@ async def add_tool(office: Office, tool: Tool, actor: Actor | None = None) -> To
         )  # fmt: skip
 
     async def work(connection: AsyncConnection) -> None:
-        await store.add(connection, tool)
+        if not await store.add(connection, tool):
+            return
         await ledger.add(connection, "tool", tool_id(tool), note, await ledger.head(connection, tool_id(tool)))
 
     await office.database.run(work, transaction=True)
     return tool
+
+
+class NewTool(Command):
+    """A tool to put into the crib; its id is the command's."""
+
+    tool: Tool
+    seen: Seen | None = None
+    """What shows on a wrench that is set by lines, when it is set to its read-back figure."""
+
+
+class ReadBack(Model):
+    """How a wrench's scale is drawn as it is described, at the figure at which that is proved."""
+
+    needed: bool
+    scale: Scale
+
+
+def read_back(draft: Wrench) -> ReadBack:
+    """The scale of a wrench that is being added; at its lowest mark where there is nothing to prove.
+
+    Raises:
+        Invalid: a scale that cannot be.
+    """
+    needed = is_read_back(draft)
+    return ReadBack(needed=needed, scale=scale(draft, read_back_figure(draft) if needed else draft.lowest))
+
+
+async def add_new_tool(office: Office, actor: Actor, request: NewTool) -> Tool:
+    """Put a tool into the crib that somebody has in hand.
+
+    Raises:
+        Invalid: the name is taken, or a wrench was not read back, or reads otherwise than it is described.
+    """
+    if isinstance(request.tool, Wrench):
+        require_read_back(request.tool, request.seen)
+    tool: Tool = request.tool.model_copy(update={"id": request.id})
+    return await add_tool(office, tool, actor)
 
 
 async def wrench(office: Office, wrench_id: UUID) -> Wrench:

@@ -68,6 +68,8 @@ class Found(Model):
     machine: Machine | None = None
     question: Question | None = None
     vin: VinReading | None = None
+    unreadable: bool = False
+    """Whether there is no word and no figure in what was asked."""
 
 
 class FacetValue(Model):
@@ -96,6 +98,7 @@ class _Search:
     def __init__(self, catalogue: Catalogue, asked: str, picked: Machine | None, narrow: Narrow) -> None:
         self.catalogue, self.picked = catalogue, picked
         self.words = list(dict.fromkeys(tokens(asked)))[:MOST_TOKENS]
+        self.unreadable = bool(asked.strip()) and not self.words
         self._ways: dict[str, list[Option]] = {}
         self.machine_scores = {token: scores for token in self.words if (scores := self._machines(token))}
         self.year = [Option(year=narrow.year)] if narrow.year is not None else []
@@ -259,6 +262,8 @@ async def find(office: Office, asked: str, machine_id: UUID | None, narrow: Narr
 
     async def work(connection: AsyncConnection) -> Found:
         search = await _search(office, connection, asked, machine_id, narrow)
+        if search.unreadable:
+            return Found(hits=(), machine=search.picked, unreadable=True)
         rows = await _rows(connection, search, most)
         hits = [_hit(search, row, machine) for row, machine in rows[:most]]
         question = None
@@ -273,7 +278,7 @@ async def find(office: Office, asked: str, machine_id: UUID | None, narrow: Narr
 
 async def _search(office: Office, connection: AsyncConnection, asked: str, machine_id: UUID | None, narrow: Narrow | None) -> _Search:
     catalogue = await office.catalogue(connection)
-    picked = office.machine(machine_id) if machine_id is not None else None
+    picked = catalogue.machine(machine_id) if machine_id is not None else None
     return _Search(catalogue, asked, picked, narrow or Narrow())
 
 
@@ -282,7 +287,7 @@ async def facets(office: Office, asked: str, machine_id: UUID | None, narrow: Na
 
     async def work(connection: AsyncConnection) -> Facets:
         search = await _search(office, connection, asked, machine_id, narrow)
-        rows = [row for row, _ in await _rows(connection, search, MOST_COUNTED)]
+        rows = [row for row, _ in await _rows(connection, search, MOST_COUNTED)] if not search.unreadable else []
         entries = search.catalogue.entries
         counts: Mapping[str, dict[tuple[str, str], int]] = {"systems": {}, "makers": {}, "models": {}, "years": {}}
         for row in rows[:MOST_COUNTED]:

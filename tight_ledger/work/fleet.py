@@ -5,12 +5,13 @@ from uuid import UUID
 from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Invalid, Model
+from tight_ledger.core.base import Invalid, MustAsk
 from tight_ledger.core.entries import Note
 from tight_ledger.core.machines import Machine, Meter, MeterKind
 from tight_ledger.core.vins import read_vin
 from tight_ledger.store import files, finding, ledger
 from tight_ledger.store.ids import new_id
+from tight_ledger.work.commands import Command, done_before
 from tight_ledger.work.office import Actor, Office
 from tight_ledger.work.starting import add_meter
 
@@ -34,7 +35,8 @@ async def file_machine(office: Office, machine: Machine, actor: Actor | None = N
         )  # fmt: skip
 
     async def work(connection: AsyncConnection) -> None:
-        await files.add_machine(connection, machine)
+        if not await files.add_machine(connection, machine):
+            return
         await ledger.add(connection, "machine", machine.id, note, await ledger.head(connection, machine.id))
         await finding.changed(connection)
 
@@ -42,10 +44,9 @@ async def file_machine(office: Office, machine: Machine, actor: Actor | None = N
     return machine
 
 
-class NewMachine(Model):
+class NewMachine(Command):
     """Two fields: the fleet number, and maker and model in one; what else it has may be left out."""
 
-    id: UUID
     fleet_number: str = Field(min_length=1, max_length=40)
     maker_model: str = Field(min_length=3, max_length=160)
     meters: tuple[MeterKind, ...] = ()
@@ -53,6 +54,7 @@ class NewMachine(Model):
     vin: str = Field(default="", max_length=40)
     serial: str = Field(default="", max_length=40)
     year: int | None = Field(default=None, ge=1900, le=2100)
+    affirmed: tuple[str, ...] = ()
 
 
 async def add_machine(office: Office, actor: Actor, request: NewMachine) -> Machine:
@@ -60,6 +62,7 @@ async def add_machine(office: Office, actor: Actor, request: NewMachine) -> Mach
 
     Raises:
         Invalid: no model after the maker, or the fleet number is taken.
+        MustAsk: another machine has this VIN, and nobody said that it is right.
     """
     maker, _, model = request.maker_model.strip().partition(" ")
     if not model.strip():
@@ -67,6 +70,7 @@ async def add_machine(office: Office, actor: Actor, request: NewMachine) -> Mach
     vin = request.vin.strip().upper()
     if vin and read_vin(vin) is None:
         raise Invalid("vin", f"“{vin}” is no VIN: it has {len(vin)} characters.", "It has 17 letters and figures, none of them I, O or Q.")
+    await _ask_about_vin(office, request, vin)
     machine = Machine(
         id=request.id, fleet_number=request.fleet_number.strip(), maker=maker, model=model.strip(), meters=request.meters, vin=vin,
         registration=request.registration.strip(), serial=request.serial.strip(), year=request.year,
@@ -74,7 +78,16 @@ async def add_machine(office: Office, actor: Actor, request: NewMachine) -> Mach
     return await file_machine(office, machine, actor)
 
 
-class Described(Model):
+async def _ask_about_vin(office: Office, request: NewMachine, vin: str) -> None:
+    if not vin or "vin" in request.affirmed:
+        return
+    same = next((one for one in await machines(office) if one.vin == vin and one.id != request.id), None)
+    if same is not None:
+        fault = f"{same.fleet_number} is on file with this VIN."
+        raise MustAsk("vin", "vin", fault, "Look at the plate once more; or is it the same machine under another number?")
+
+
+class Described(Command):
     """Something found out about a machine: `bearing` is `press-in`."""
 
     attribute: str = Field(min_length=1, max_length=40)
@@ -90,12 +103,14 @@ async def describe(office: Office, actor: Actor, machine_id: UUID, request: Desc
 
     def note(seq: int) -> Note:
         return Note(
-            id=new_id(), stream=machine_id, subject="machine", kind="described", seq=seq, by=actor.person.id, device=actor.device,
+            id=request.id, stream=machine_id, subject="machine", kind="described", seq=seq, by=actor.person.id, device=actor.device,
             at_server=office.now(), text=f"{request.attribute}: {request.value}",
         )  # fmt: skip
 
     async def work(connection: AsyncConnection) -> Machine:
         machine = await files.machine(connection, machine_id)
+        if await done_before(connection, request.id, machine_id, "described"):
+            return machine
         known = machine.model_copy(update={"variant": machine.variant | {request.attribute: request.value}})
         await files.describe_machine(connection, known)
         await ledger.add(connection, "machine", machine_id, note, await ledger.head(connection, machine_id))
@@ -105,7 +120,16 @@ async def describe(office: Office, actor: Actor, machine_id: UUID, request: Desc
     return await office.database.run(work, transaction=True)
 
 
-async def read_meter(office: Office, actor: Actor, machine_id: UUID, meter: Meter) -> None:
+class MeterRead(Command, Meter):
+    """A reading of a machine's meter."""
+
+    @property
+    def meter(self) -> Meter:
+        """The reading alone."""
+        return Meter(kind=self.kind, figure=self.figure, basis=self.basis)
+
+
+async def read_meter(office: Office, actor: Actor, machine_id: UUID, request: MeterRead) -> None:
     """Write a meter reading down.
 
     Raises:
@@ -114,9 +138,11 @@ async def read_meter(office: Office, actor: Actor, machine_id: UUID, meter: Mete
     """
 
     async def work(connection: AsyncConnection) -> None:
-        machine = await files.machine(connection, machine_id)
+        machine, meter = await files.machine(connection, machine_id), request.meter
+        if await done_before(connection, request.id, machine_id, "meter_read"):
+            return
         if meter.kind not in machine.meters:
             raise Invalid("kind", f"{machine.fleet_number} has no meter for {meter.kind}.", "Leave it out.")
-        await add_meter(connection, actor, machine_id, meter, office.now())
+        await add_meter(connection, actor, machine_id, meter, office.now(), request.id)
 
     await office.database.run(work, transaction=True)

@@ -96,7 +96,10 @@ async def _pieces(reading: Iterator[T]) -> AsyncIterator[list[T]]:
 
 
 def receive(office: Office, actor: Actor, import_id: UUID, name: str, path: Path, read: Read) -> Progress:
-    """Take a file in and begin its rehearsal. Nothing is written to the library."""
+    """Take a file in and begin its rehearsal; the same id twice is once. Nothing is written to the library."""
+    if import_id in office.imports:
+        path.unlink(missing_ok=True)
+        return office.imports[import_id].progress()
     while len(office.imports) >= MOST_KEPT:
         _, oldest = office.imports.popitem(last=False)
         if oldest.task is not None:
@@ -126,6 +129,8 @@ def bring_in(office: Office, actor: Actor, import_id: UUID, affirmed: bool) -> P
     """
     one = look(office, import_id)
     told = one.rehearsal
+    if one.state in ("writing", "done"):
+        return one.progress()
     if one.state != "judged" or told.refused:
         raise Invalid("file", "This file is not ready to come in.", "Look at its rehearsal.")
     if told.asks and not affirmed:

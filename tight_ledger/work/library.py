@@ -19,6 +19,7 @@ from tight_ledger.core.sheets import sheet
 from tight_ledger.core.specs import MinimalSpec, Spec
 from tight_ledger.store import files, finding, ledger, people, runs
 from tight_ledger.store.ids import new_id
+from tight_ledger.work.commands import Command, done_before
 from tight_ledger.work.office import Actor, Office
 
 
@@ -67,7 +68,7 @@ MOST_TO_CHECK = 50
 """So many drafts are listed in the bay; the rest is counted."""
 
 
-class Withdraw(Model):
+class Withdraw(Command):
     """Why a revision is no longer worked to."""
 
     reason: str = Field(min_length=1, max_length=500)
@@ -81,12 +82,13 @@ def _note(
     *,
     text: str | None = None,
     digest: str | None = None,
+    note_id: UUID | None = None,
 ) -> ledger.Build:
     said = digest or spec.digest
 
     def build(seq: int) -> Note:
         return Note(
-            id=new_id(), stream=spec.id, subject="spec", kind=kind, seq=seq, revision=spec.revision, digest=said, text=text,
+            id=note_id or new_id(), stream=spec.id, subject="spec", kind=kind, seq=seq, revision=spec.revision, digest=said, text=text,
             by=actor.person.id if actor else None, device=actor.device if actor else None, at_server=office.now(),
         )  # fmt: skip
 
@@ -105,6 +107,8 @@ async def _file_draft(office: Office, connection: AsyncConnection, actor: Actor 
     Raises:
         Invalid: it does not follow the newest revision.
     """
+    if (await files.digests(connection, {spec.id})).get(spec.id, {}).get(spec.revision) == spec.digest:
+        return  # sent again
     require_next(spec, statuses(await ledger.notes(connection, spec.id)))
     await files.add_specs(connection, [files.Filed.of(spec)])
     await finding.add(connection, [(spec, DRAFT)])
@@ -161,17 +165,21 @@ async def enter_spec(
     return spec.id
 
 
-async def enter_minimal(office: Office, actor: Actor, request: MinimalSpec, affirmed: Sequence[str]) -> UUID:
+class EnterMinimal(Command, MinimalSpec):
+    """The minimal form; its id becomes the spec's."""
+
+
+async def enter_minimal(office: Office, actor: Actor, request: EnterMinimal, affirmed: Sequence[str]) -> UUID:
     """The minimal form: a typed figure, thread, count, source; a draft.
 
     Raises:
         Invalid: the figure, the thread or the count cannot be used.
         MustAsk: the figure is unlikely for its thread.
     """
-    return await enter_spec(office, actor, request.to_spec(new_id()), affirmed=affirmed)
+    return await enter_spec(office, actor, request.to_spec(request.id), affirmed=affirmed)
 
 
-async def check(office: Office, actor: Actor, spec_id: UUID, revision: int) -> None:
+async def check(office: Office, actor: Actor, spec_id: UUID, revision: int, request: Command) -> None:
     """A second person has held a draft against its document.
 
     Raises:
@@ -181,13 +189,15 @@ async def check(office: Office, actor: Actor, spec_id: UUID, revision: int) -> N
 
     async def work(connection: AsyncConnection) -> None:
         spec = await files.spec(connection, spec_id, revision)
+        if await done_before(connection, request.id, spec_id, "checked"):
+            return
         notes = await ledger.notes(connection, spec_id)
         if statuses(notes).get(revision) != "draft":
             raise Invalid("revision", f"Revision {revision} is no draft.", "Open its history.")
         entered = next(n for n in notes if n.kind == "entered" and n.revision == revision)
         if entered.by == actor.person.id:
             raise NotAllowed("by", "Who entered a spec does not check it.", "Ask a second person to hold it against the document.")
-        await _append(connection, spec, _note(office, actor, spec, "checked"))
+        await _append(connection, spec, _note(office, actor, spec, "checked", note_id=request.id))
 
     await office.database.run(work, transaction=True)
 
@@ -203,9 +213,11 @@ async def withdraw(office: Office, actor: Actor, spec_id: UUID, revision: int, r
 
     async def work(connection: AsyncConnection) -> None:
         spec = await files.spec(connection, spec_id, revision)
+        if await done_before(connection, request.id, spec_id, "withdrawn"):
+            return
         if statuses(await ledger.notes(connection, spec_id)).get(revision) == "withdrawn":
             raise Invalid("revision", f"Revision {revision} is withdrawn already.", "Open its history.")
-        await _append(connection, spec, _note(office, actor, spec, "withdrawn", text=request.reason))
+        await _append(connection, spec, _note(office, actor, spec, "withdrawn", text=request.reason, note_id=request.id))
 
     await office.database.run(work, transaction=True)
 

@@ -10,14 +10,15 @@ from uuid import UUID, uuid5
 
 from tight_ledger.core.bands import Band, Reading
 from tight_ledger.core.base import NotOnFile
+from tight_ledger.core.display import Shown, show
 from tight_ledger.core.entries import Report
-from tight_ledger.core.judging import MOVED_DEG
 from tight_ledger.core.plans import Pass, Pull
 from tight_ledger.core.tools.wrenches import Setting
 from tight_ledger.core.units import TorqueUnit, from_nm
 from tight_ledger.store import attachments
 from tight_ledger.store.attachments import Attachment
 from tight_ledger.work import recording
+from tight_ledger.work.commands import Command
 from tight_ledger.work.listening import Pairing
 from tight_ledger.work.office import Actor, Office, Remembered
 
@@ -35,17 +36,20 @@ class Told:
     curve: Sequence[tuple[float, float]] = ()
 
 
-async def pair(office: Office, actor: Actor, run_id: UUID) -> str:
-    """A code for a wrench to speak for this run, in this person's name.
+async def pair(office: Office, actor: Actor, run_id: UUID, request: Command) -> str:
+    """A code for a wrench to speak for this run, in this person's name; asked for again, the same.
 
     Raises:
         NotOnFile: no run has this id.
     """
     await office.run(run_id)
     now, line = office.now(), office.line
+    known = next((code for code, one in line.pairings.items() if one.command == request.id and one.run == run_id), None)
+    if known is not None:
+        return known
     line.pairings = {code: one for code, one in line.pairings.items() if one.until > now and one.run != run_id}
     code = next(code for code in iter(lambda: f"{secrets.randbelow(1_000_000):06d}", "") if code not in line.pairings)
-    line.pairings[code] = Pairing(run_id, actor, now + CODE_LASTS)
+    line.pairings[code] = Pairing(run_id, actor, now + CODE_LASTS, request.id)
     return code
 
 
@@ -76,7 +80,7 @@ class Next:
 def next_pull(run: Remembered) -> Next | None:
     """The pull that a wrench can make now; None while the run asks for something else."""
     state = run.state
-    if state.outcome is not None or not state.next:
+    if state.outcome is not None or not state.next or state.doing.unsure:
         return None
     for one in run.started.plan.passes:
         for pull in one.pulls:
@@ -84,7 +88,7 @@ def next_pull(run: Remembered) -> Next | None:
                 if one.kind not in ("torque", "angle", "check"):
                     return None
                 band = pull.band
-                aim = 0.0 if band is None else band.target if band.target is not None else (band.low + band.high) / 2
+                aim = band.aim() if band is not None else 0.0
                 rung = state.doing.rung
                 setting, band = (rung.setting, rung.band) if rung is not None else (pull.setting, pull.band)
                 shown = pull.at_wrench(band) if band is not None and one.kind != "angle" else None
@@ -114,23 +118,20 @@ async def told(office: Office, pairing: Pairing, message: Told) -> None:
     if any(entry.id == message.id for entry in run.entries):
         return
     wanted = next_pull(run)
-    unit = wrench_unit(run, wanted)
-    torque = Reading(figure=round(from_nm(message.torque_nm, unit), 2), unit=unit)
-    angle = Reading(figure=round(message.angle_deg, 1), unit="°")
+    torque, angle = Reading(figure=message.torque_nm, unit="N·m"), Reading(figure=message.angle_deg, unit="°")  # as they were sent
     common: dict[str, Any] = {"id": message.id, "by": pairing.actor.person.id, "at_device": message.at, "how": "wire"}
     if message.curve:
         common["curve"] = await _keep_curve(office, message)
     if wanted is None:
-        common |= {"kind": "noted", "text": f"A pull that was not asked for: {torque.figure:g} {torque.unit}, {angle.figure:g}°."}
+        said = show(torque.torque_nm, wrench_unit(run, wanted)) if torque.figure > 0 else Shown(figure="0", unit="N·m")
+        common |= {"kind": "noted", "text": f"A pull that was not asked for: {said.figure} {said.unit}, {angle.figure:.0f}°."}
     else:
         common |= {"pull": wanted.pull.id, "fastener": wanted.pull.fastener}
         common |= {"tools": (wanted.pull.tool,)} if wanted.pull.tool is not None else {}
         if wanted.one.kind == "angle":
             common |= {"kind": "pulled", "reading": angle, "counts": "swing", "end_torque": torque}
-        elif wanted.one.kind == "check":
-            common |= {"kind": "checked", "reading": torque, "turned": angle, "moved": message.angle_deg > MOVED_DEG}
         else:
-            common |= {"kind": "pulled", "reading": torque, "turned": angle}
+            common |= {"kind": "checked" if wanted.one.kind == "check" else "pulled", "reading": torque, "turned": angle}
     await recording.record(office, pairing.actor, pairing.run, Report.model_validate(common))
     live(office, pairing.run, message.torque_nm, message.angle_deg)
 

@@ -21,6 +21,8 @@ class Pairing:
     run: UUID
     actor: "Actor"
     until: datetime
+    command: UUID | None = None
+    """With which the code was asked for."""
 
 
 @dataclass(slots=True)

@@ -11,7 +11,6 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base import NotOnFile
 from tight_ledger.core.entries import Entry, Started
-from tight_ledger.core.machines import Machine
 from tight_ledger.core.people import Person
 from tight_ledger.core.runs import Run, RunState
 from tight_ledger.core.specs import Hand
@@ -111,17 +110,6 @@ class Office:
         """What a search matches against, as it is now."""
         self.known = await finding.refresh(connection, self.known)
         return self.known
-
-    def machine(self, machine_id: UUID) -> Machine:
-        """A machine of the catalogue.
-
-        Raises:
-            NotOnFile: no machine has this id.
-        """
-        found = next((machine for machine in self.known.machines if machine.id == machine_id), None)
-        if found is None:
-            raise NotOnFile("machine", "No machine on file has this id.", "Find it by its fleet number, or add it.")
-        return found
 
     async def load(self, connection: AsyncConnection, run_id: UUID) -> Remembered:
         """A run with all its entries, of which only the new ones are fetched.

@@ -6,21 +6,21 @@ from uuid import UUID
 from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Invalid, Model, Stale, digest
+from tight_ledger.core.base import Invalid, Stale, digest
 from tight_ledger.core.checklists import checklist, load_at
 from tight_ledger.core.compiling import compile_plan
 from tight_ledger.core.entries import Entry
 from tight_ledger.core.plans import Plan
 from tight_ledger.store import files
+from tight_ledger.work.commands import Command
 from tight_ledger.work.office import Actor, Office
 from tight_ledger.work.preparing import Taken, tooling_of
-from tight_ledger.work.recording import Accepted, append
+from tight_ledger.work.recording import Accepted, again, append
 
 
-class Retool(Model):
+class Retool(Command):
     """What is taken from now on, and why."""
 
-    id: UUID
     tooling: tuple[Taken, ...] = Field(min_length=1, max_length=20)
     text: str = Field(default="", max_length=500)
     seq: int = Field(ge=1)
@@ -39,6 +39,8 @@ async def retool(office: Office, actor: Actor, run_id: UUID, request: Retool) ->
         Invalid, NotAllowed: a wrench that cannot do it.
     """
     run, shop = await office.run(run_id), await office.shop()
+    if any(entry.id == request.id for entry in run.entries):
+        return await again(office, run_id, request.id)
     if request.seq != run.seq or run.state.outcome is not None:
         raise Stale("seq", "Something was recorded meanwhile.", "Look again, then change the wrench.")
     before = run.started

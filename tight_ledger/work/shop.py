@@ -1,16 +1,22 @@
 """The shop's own choices, where mechanics disagree."""
 
+from uuid import NAMESPACE_URL, uuid5
+
 from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Model
 from tight_ledger.core.choices import ShopChoice, choose, questions
+from tight_ledger.core.entries import Note
 from tight_ledger.core.people import require_lead
-from tight_ledger.store import files
+from tight_ledger.store import files, ledger
+from tight_ledger.work.commands import Command, done_before
 from tight_ledger.work.office import Actor, Office
 
+STREAM = uuid5(NAMESPACE_URL, "tight-ledger/shop")
+"""Of the shop's own entries: there is one shop."""
 
-class Chosen(Model):
+
+class Chosen(Command):
     """A question answered otherwise."""
 
     field: str = Field(max_length=60)
@@ -32,8 +38,16 @@ async def answer(office: Office, actor: Actor, request: Chosen) -> tuple[ShopCho
     require_lead(actor.person.role, "field", "change the shop's choices")
     policy = choose((await office.shop()).policy, request.field, request.value)
 
-    async def work(connection: AsyncConnection) -> None:
-        await files.keep_policy(connection, policy)
+    def note(seq: int) -> Note:
+        return Note(
+            id=request.id, stream=STREAM, subject="shop", kind="chosen", seq=seq, by=actor.person.id, device=actor.device,
+            at_server=office.now(), text=f"{request.field}: {request.value}",
+        )  # fmt: skip
 
-    await office.database.run(work)
-    return questions(policy)
+    async def work(connection: AsyncConnection) -> None:
+        if not await done_before(connection, request.id, STREAM, "chosen"):
+            await files.keep_policy(connection, policy)
+            await ledger.add(connection, "shop", STREAM, note, await ledger.head(connection, STREAM))
+
+    await office.database.run(work, transaction=True)
+    return await choices(office)

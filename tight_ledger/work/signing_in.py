@@ -16,8 +16,8 @@ from tight_ledger.core.people import Person, Role, check_new_pin, pin_wait_s, re
 from tight_ledger.core.plans import Policy
 from tight_ledger.store import files, people
 from tight_ledger.store.files import Shop
-from tight_ledger.store.ids import new_id
 from tight_ledger.store.ledger import moment
+from tight_ledger.work.commands import Command
 from tight_ledger.work.office import Actor, Office
 
 SESSION = timedelta(hours=14)
@@ -35,7 +35,7 @@ class SignIn(Model):
     device_name: str = Field(min_length=1, max_length=80)
 
 
-class NewPerson(Model):
+class NewPerson(Command):
     """Somebody to put on the list."""
 
     name: str = Field(min_length=1, max_length=80)
@@ -43,7 +43,7 @@ class NewPerson(Model):
     pin: str = Field(max_length=20)
 
 
-class SetUp(Model):
+class SetUp(Command):
     """The first person sets the shop up."""
 
     shop: str = Field(min_length=1, max_length=80)
@@ -64,9 +64,11 @@ async def set_up(office: Office, request: SetUp) -> Person:
     Raises:
         Invalid: it is set up already, or the PIN is none.
     """
-    person, pin_hash = Person(id=new_id(), name=request.name, role="lead"), await hash_pin(request.pin)
+    person, pin_hash = Person(id=request.id, name=request.name, role="lead"), await hash_pin(request.pin)
 
     async def work(connection: AsyncConnection) -> None:
+        if await people.is_there(connection, person):
+            return
         await files.found_shop(connection, Shop(name=request.shop, time_zone=request.time_zone, policy=Policy()))
         await people.add(connection, person, pin_hash)
 
@@ -82,8 +84,13 @@ async def add_person(office: Office, actor: Actor, request: NewPerson) -> Person
         Invalid: the name is taken, or the PIN is none.
     """
     require_lead(actor.person.role, "role", "put people on the list")
-    person, pin_hash = Person(id=new_id(), name=request.name, role=request.role), await hash_pin(request.pin)
-    await office.database.run(lambda connection: people.add(connection, person, pin_hash))
+    person, pin_hash = Person(id=request.id, name=request.name, role=request.role), await hash_pin(request.pin)
+
+    async def work(connection: AsyncConnection) -> None:
+        if not await people.is_there(connection, person):
+            await people.add(connection, person, pin_hash)
+
+    await office.database.run(work, transaction=True)
     return person
 
 

@@ -22,6 +22,7 @@ from tight_ledger.core.tools.wrenches import ANY_WRENCH
 from tight_ledger.core.words import pass_words
 from tight_ledger.store import files, ledger, people
 from tight_ledger.work import library
+from tight_ledger.work.commands import Command
 from tight_ledger.work.finding import Found, Narrow, find
 from tight_ledger.work.office import Actor, Office
 
@@ -110,7 +111,7 @@ async def spec_file(office: Office, spec_id: UUID, revision: int | None = None) 
 async def model_file(office: Office, maker: str, model: str) -> ModelFile:
     """A model with everything on file for it."""
     found = await find(office, "", None, Narrow(maker=maker, model=model))
-    catalogue = office.known
+    catalogue = await office.database.run(office.catalogue)
     ids = catalogue.by_model.get((maker.casefold(), model.casefold()), [])
     who = [catalogue.entries["who"][entry] for entry in ids]
     variants = sorted({f"{name}: {value}" for one in who for name, value in one.variant.items()})
@@ -166,7 +167,11 @@ async def rows_of(office: Office, spec_id: UUID) -> Written:
     return Written(rows=tuple(write_spec(following)))
 
 
-async def enter_rows(office: Office, actor: Actor, written: Written, affirmed: Sequence[str]) -> UUID:
+class EnterRows(Command, Written):
+    """A spec that is written, to go on file."""
+
+
+async def enter_rows(office: Office, actor: Actor, written: EnterRows, affirmed: Sequence[str]) -> UUID:
     """Put what was written on file, as a draft.
 
     Raises:

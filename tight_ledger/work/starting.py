@@ -9,7 +9,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger import __version__
 from tight_ledger.core.applicability import fit, separating_question
-from tight_ledger.core.base import Invalid, Model, MustAsk, Stale, digest
+from tight_ledger.core.base import Invalid, MustAsk, Stale, digest
 from tight_ledger.core.checklists import checklist, load_at
 from tight_ledger.core.compiling import compile_plan
 from tight_ledger.core.entries import Entry, Note, Started
@@ -20,14 +20,14 @@ from tight_ledger.store import files, ledger, runs
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.runs import RunRow
 from tight_ledger.work.bay import Standing, open_followups, place_standing
+from tight_ledger.work.commands import Command
 from tight_ledger.work.office import Actor, Office
 from tight_ledger.work.preparing import Taken, supports_of, tooling_of
 
 
-class Start(Model):
+class Start(Command):
     """Everything that was prepared."""
 
-    id: UUID
     spec: UUID
     revision: int = Field(ge=1)
     procedure: str = Field(max_length=60)
@@ -137,7 +137,8 @@ async def start(office: Office, actor: Actor, request: Start) -> UUID:
             lambda passes: checklist(spec, request.procedure, tooling, passes, shop.policy, load, supports, used),
         )  # fmt: skip
         if place is not None and place.standing is None:
-            raise Stale("position", f"A run on {request.position.words} is not finished.", "Open it from the machine and finish it first.")
+            where = request.position.words or f"{machine.fleet_number} as a whole"
+            raise Stale("position", f"A run on {where} is not finished.", "Open it from the machine and finish it first.")
         parent, followup = await _followed(office, connection, request, spec, place)
         started = Started(
             plan=plan, spec_revision=spec.revision, tooling=tooling, policy=shop.policy, machine=machine.id,
@@ -175,12 +176,14 @@ async def start(office: Office, actor: Actor, request: Start) -> UUID:
     return request.id
 
 
-async def add_meter(connection: AsyncConnection, actor: Actor, machine_id: UUID, meter: Meter, now: datetime) -> None:
+async def add_meter(
+    connection: AsyncConnection, actor: Actor, machine_id: UUID, meter: Meter, now: datetime, entry_id: UUID | None = None
+) -> None:
     """Write a meter reading into the machine's stream."""
 
     def note(seq: int) -> Note:
         return Note(
-            id=new_id(), stream=machine_id, subject="machine", kind="meter_read", seq=seq,
+            id=entry_id or new_id(), stream=machine_id, subject="machine", kind="meter_read", seq=seq,
             by=actor.person.id, device=actor.device, at_server=now, meter=meter,
         )  # fmt: skip
 

@@ -13,6 +13,7 @@ from tight_ledger.core.machines import Machine, Meter, Position
 from tight_ledger.core.outcomes import reasons
 from tight_ledger.core.plans import Tooling
 from tight_ledger.core.prompts import Prompt, prompt
+from tight_ledger.core.returning import Return, returning
 from tight_ledger.core.seals import broken_at
 from tight_ledger.core.sequences import why
 from tight_ledger.core.sheets import CAUTION
@@ -58,6 +59,7 @@ class RunSheet(Model):
     seat: str
     meters: tuple[Meter, ...]
     checked: bool
+    proof_ask: str
     proof: str
     started_at: datetime
     plan_digest: str
@@ -109,6 +111,10 @@ class Now(Model):
     pulled_something: bool
     last_device: UUID
     last_undoable: EntryLine | None
+    one_or_two: tuple[EntryLine, ...]
+    """Entries of which nobody has said yet whether they are a pull of their own."""
+    returning: Return | None
+    """What is asked of somebody who comes back to the run."""
 
 
 class Card(Model):
@@ -132,7 +138,7 @@ def now_of(run: Remembered, hand: Hand) -> Now:
     last = next((e for e in reversed(run.entries) if e.id in state.undoable), None)
     return Now(
         seq=state.seq,
-        prompt=prompt(plan, state, hand),
+        prompt=prompt(plan, state, hand, run.started.tooling),
         fasteners=fasteners_now(plan, state),
         passes=pass_lines(plan, state),
         verdicts=tuple(
@@ -149,6 +155,8 @@ def now_of(run: Remembered, hand: Hand) -> Now:
         pulled_something=any(e.kind in TIGHTENING for e in run.entries),
         last_device=next((e.device for e in reversed(run.entries) if e.kind in PHYSICAL), run.entries[0].device),
         last_undoable=_line(run, last, {}, {}) if last is not None else None,
+        one_or_two=tuple(_line(run, entry, {}, {}) for entry in run.entries if entry.id in state.one_or_two),
+        returning=returning(plan, state, run.entries),
     )
 
 
@@ -222,6 +230,7 @@ async def _sheet(connection: AsyncConnection, run: Remembered) -> RunSheet:
         seat=spec.seat,
         meters=run.started.meters,
         checked=await checked_by(connection, spec, first.at_server),
+        proof_ask=spec.proof.ask,
         proof=run.started.proof,
         started_at=first.at_server,
         plan_digest=first.plan or "",

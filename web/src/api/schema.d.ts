@@ -264,26 +264,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/library/imports": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Send File
-         * @description Send a CSV, XLSX or JSON file; its rehearsal begins. Nothing is written.
-         */
-        post: operations["send_file"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/library/imports/{import_id}": {
         parameters: {
             query?: never;
@@ -296,7 +276,11 @@ export interface paths {
          * @description How far it is, and what would become of each row.
          */
         get: operations["read_import"];
-        put?: never;
+        /**
+         * Send File
+         * @description Send a CSV, XLSX or JSON file; its rehearsal begins. Nothing is written.
+         */
+        put: operations["send_file"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1055,9 +1039,29 @@ export interface paths {
         put?: never;
         /**
          * Add Tool
-         * @description Put a tool into the crib.
+         * @description Put a tool into the crib; a wrench that is set by lines was read back first.
          */
         post: operations["add_tool"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tools/scale": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draw Scale
+         * @description The scale of a wrench that is being added, at the figure at which it is read back. Nothing is written.
+         */
+        post: operations["draw_scale"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1268,6 +1272,50 @@ export interface components {
             seq: number;
         };
         /**
+         * Act
+         * @description One thing that can have happened: what its key says after the fastener's name, and what is recorded of it.
+         */
+        Act: {
+            /**
+             * Affirmed
+             * @default []
+             */
+            affirmed: string[];
+            /**
+             * Asks Degrees
+             * @default false
+             */
+            asks_degrees: boolean;
+            /** Counts */
+            counts?: "total" | null;
+            /** How */
+            how?: ("click" | "gauge" | "eye") | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "started" | "retooled" | "set" | "confirmed" | "pulled" | "loosened" | "checked" | "turned" | "measured" | "replaced" | "noted" | "undone" | "clarified" | "paused" | "resumed" | "handed_over" | "deviated" | "finished" | "signed";
+            /** Moved */
+            moved?: boolean | null;
+            /**
+             * Of Fastener
+             * @default true
+             */
+            of_fastener: boolean;
+            /** Option */
+            option?: string | null;
+            /** Say */
+            say: string;
+            setting?: components["schemas"]["Setting"] | null;
+            /** Text */
+            text?: string | null;
+            /**
+             * Unplanned
+             * @default false
+             */
+            unplanned: boolean;
+        };
+        /**
          * Affected
          * @description A place that was last tightened to an older revision.
          */
@@ -1301,6 +1349,11 @@ export interface components {
         "Align-Input": {
             /** At Most Deg */
             at_most_deg: number;
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -1343,6 +1396,11 @@ export interface components {
         "Align-Output": {
             /** At Most Deg */
             at_most_deg: number;
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -1387,6 +1445,11 @@ export interface components {
             at: components["schemas"]["Band"] | {
                 [key: string]: components["schemas"]["Band"];
             };
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -1429,6 +1492,11 @@ export interface components {
             at: components["schemas"]["Band"] | {
                 [key: string]: components["schemas"]["Band"];
             };
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -1580,6 +1648,8 @@ export interface components {
             quantity: "torque" | "angle" | "length" | "drag";
             /** Target */
             target?: number | null;
+            /** Unit */
+            unit?: ("N·m" | "lbf·ft" | "lbf·in" | "kgf·m" | "ozf·in" | "kgf·cm" | "daN·m") | "°" | ("mm" | "µm" | "thou" | "in") | null;
             /**
              * Written
              * @default
@@ -1717,6 +1787,11 @@ export interface components {
             at?: components["schemas"]["Band"] | {
                 [key: string]: components["schemas"]["Band"];
             } | null;
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -1755,6 +1830,11 @@ export interface components {
             at?: components["schemas"]["Band"] | {
                 [key: string]: components["schemas"]["Band"];
             } | null;
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -1864,7 +1944,7 @@ export interface components {
              * Stages
              * @default []
              */
-            stages: components["schemas"]["Stage"][];
+            stages: components["schemas"]["tight_ledger__core__tools__crib__Stage"][];
             wrench: components["schemas"]["Wrench"];
         };
         /**
@@ -1874,6 +1954,11 @@ export interface components {
         Chosen: {
             /** Field */
             field: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
             /** Value */
             value: string;
         };
@@ -1884,6 +1969,17 @@ export interface components {
         Code: {
             /** Code */
             code: string;
+        };
+        /**
+         * Command
+         * @description A request to change something.
+         */
+        Command: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
         };
         /**
          * Condition
@@ -2028,6 +2124,11 @@ export interface components {
         Described: {
             /** Attribute */
             attribute: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
             /** Value */
             value: string;
         };
@@ -2062,6 +2163,11 @@ export interface components {
              * @default 0
              */
             const: number;
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -2118,6 +2224,11 @@ export interface components {
              * @default 0
              */
             const: number;
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -2156,17 +2267,6 @@ export interface components {
             say: string;
             timing?: components["schemas"]["Timing"] | null;
             when?: components["schemas"]["Condition-Output"] | null;
-        };
-        /**
-         * Done
-         * @description The id of an entry, made on the device.
-         */
-        Done: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
         };
         /**
          * Door
@@ -2249,6 +2349,11 @@ export interface components {
          * @description A block, done for one fastener or unit before the next.
          */
         "Each-Input": {
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -2287,6 +2392,11 @@ export interface components {
          * @description A block, done for one fastener or unit before the next.
          */
         "Each-Output": {
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -2319,6 +2429,52 @@ export interface components {
             steps: (components["schemas"]["Torque-Output"] | components["schemas"]["Angle-Output"] | components["schemas"]["Turns-Output"] | components["schemas"]["Loosen-Output"] | components["schemas"]["Align-Output"] | components["schemas"]["Check-Output"] | components["schemas"]["Rotate-Output"] | components["schemas"]["Measure-Output"] | components["schemas"]["Do-Output"] | components["schemas"]["Stop-Output"] | components["schemas"]["Each-Output"] | components["schemas"]["Repeat-Output"])[];
             timing?: components["schemas"]["Timing"] | null;
             when?: components["schemas"]["Condition-Output"] | null;
+        };
+        /**
+         * EnterMinimal
+         * @description The minimal form; its id becomes the spec's.
+         */
+        EnterMinimal: {
+            /**
+             * Condition
+             * @default
+             */
+            condition: string;
+            /** Count */
+            count: number;
+            /** Document */
+            document: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Maker */
+            maker: string;
+            /** Model */
+            model: string;
+            /**
+             * Page
+             * @default
+             */
+            page: string;
+            /**
+             * Property Class
+             * @default
+             */
+            property_class: string;
+            /** Thread */
+            thread: string;
+            /**
+             * Thread Hand
+             * @default right
+             * @enum {string}
+             */
+            thread_hand: "right" | "left";
+            /** Title */
+            title: string;
+            /** Torque */
+            torque: string;
         };
         /**
          * Entered
@@ -2510,6 +2666,8 @@ export interface components {
             label: string;
             /** Marks */
             marks: number;
+            /** Name */
+            name: string;
             /** Next */
             next: boolean;
             /** Of */
@@ -2519,21 +2677,18 @@ export interface components {
         };
         /**
          * Figure
-         * @description What one kind of fastener is tightened to: as written, stage by stage; the last torque of it in every unit.
+         * @description What is done to one kind of fastener, stage after stage, and its last torque in every unit.
          */
         Figure: {
+            /** About */
+            about: string;
             /** Count */
             count: number;
-            /** Kind */
-            kind: string;
-            /** Of */
-            of: string;
+            stages: components["schemas"]["KindStages"];
             /** Thread */
             thread: string;
             /** Units */
             units: components["schemas"]["Shown"][];
-            /** Written */
-            written: string;
         };
         /**
          * Finish
@@ -2638,6 +2793,11 @@ export interface components {
              */
             more: boolean;
             question?: components["schemas"]["Question"] | null;
+            /**
+             * Unreadable
+             * @default false
+             */
+            unreadable: boolean;
             vin?: components["schemas"]["VinReading"] | null;
         };
         /**
@@ -2706,11 +2866,15 @@ export interface components {
             behind: boolean;
             /** Checked */
             checked: boolean;
+            /** Figures */
+            figures: components["schemas"]["KindHead"][];
             /**
              * Fleet
              * @default []
              */
             fleet: string[];
+            /** Hand */
+            hand: string;
             /** Joint */
             joint: string;
             machine?: components["schemas"]["Machine"] | null;
@@ -2725,10 +2889,10 @@ export interface components {
              * Format: uuid
              */
             spec: string;
-            /** Summary */
-            summary: string;
             /** System */
             system: string;
+            /** Threads */
+            threads: string;
             /** Title */
             title: string;
             /** Trust */
@@ -2808,6 +2972,12 @@ export interface components {
              */
             note: string;
             /**
+             * Noun
+             * @default fastener
+             * @enum {string}
+             */
+            noun: "fastener" | "nut" | "bolt" | "screw" | "cap screw" | "stud" | "plug" | "cap" | "fitting";
+            /**
              * Property Class
              * @default
              */
@@ -2824,6 +2994,36 @@ export interface components {
              * @default false
              */
             yields: boolean;
+        };
+        /**
+         * KindHead
+         * @description What is done to a kind of fastener, stage after stage; of the joint as a whole if `named` is empty.
+         */
+        KindHead: {
+            /** Named */
+            named: string;
+            /** Stages */
+            stages: components["schemas"]["StageHead"][];
+        };
+        /**
+         * KindStages
+         * @description The stages of a kind of fastener; of a part of the kind, where its fasteners differ.
+         */
+        KindStages: {
+            /** Labels */
+            labels: string[];
+            last?: components["schemas"]["Band"] | null;
+            /** Named */
+            named: string;
+            /**
+             * Noun
+             * @enum {string}
+             */
+            noun: "fastener" | "nut" | "bolt" | "screw" | "cap screw" | "stud" | "plug" | "cap" | "fitting";
+            /** Of */
+            of: string;
+            /** Stages */
+            stages: components["schemas"]["tight_ledger__core__stages__Stage"][];
         };
         /**
          * Layout
@@ -2893,6 +3093,11 @@ export interface components {
         "Loosen-Input": {
             /** Amount */
             amount?: number | null;
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -2935,6 +3140,11 @@ export interface components {
         "Loosen-Output": {
             /** Amount */
             amount?: number | null;
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -3075,6 +3285,16 @@ export interface components {
             band?: components["schemas"]["Band"] | {
                 [key: string]: components["schemas"]["Band"];
             } | null;
+            /**
+             * High Means
+             * @default
+             */
+            high_means: string;
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -3082,6 +3302,13 @@ export interface components {
              * @enum {string}
              */
             kind: "measure";
+            /** Less */
+            less?: string | null;
+            /**
+             * Low Means
+             * @default
+             */
+            low_means: string;
             /**
              * Meanwhile
              * @default
@@ -3133,6 +3360,16 @@ export interface components {
             band?: components["schemas"]["Band"] | {
                 [key: string]: components["schemas"]["Band"];
             } | null;
+            /**
+             * High Means
+             * @default
+             */
+            high_means: string;
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -3140,6 +3377,13 @@ export interface components {
              * @enum {string}
              */
             kind: "measure";
+            /** Less */
+            less?: string | null;
+            /**
+             * Low Means
+             * @default
+             */
+            low_means: string;
             /**
              * Meanwhile
              * @default
@@ -3202,45 +3446,28 @@ export interface components {
             kind: "km" | "miles" | "hours";
         };
         /**
-         * MinimalSpec
-         * @description The least that a first spec takes: what a mechanic types from a page. It stays marked unchecked.
+         * MeterRead
+         * @description A reading of a machine's meter.
          */
-        MinimalSpec: {
+        MeterRead: {
             /**
-             * Condition
-             * @default
-             */
-            condition: string;
-            /** Count */
-            count: number;
-            /** Document */
-            document: string;
-            /** Maker */
-            maker: string;
-            /** Model */
-            model: string;
-            /**
-             * Page
-             * @default
-             */
-            page: string;
-            /**
-             * Property Class
-             * @default
-             */
-            property_class: string;
-            /** Thread */
-            thread: string;
-            /**
-             * Thread Hand
-             * @default right
+             * Basis
+             * @default reading
              * @enum {string}
              */
-            thread_hand: "right" | "left";
-            /** Title */
-            title: string;
-            /** Torque */
-            torque: string;
+            basis: "reading" | "correction" | "new_meter";
+            /** Figure */
+            figure: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "km" | "miles" | "hours";
         };
         /**
          * Missing
@@ -3355,6 +3582,11 @@ export interface components {
          * @description Two fields: the fleet number, and maker and model in one; what else it has may be left out.
          */
         NewMachine: {
+            /**
+             * Affirmed
+             * @default []
+             */
+            affirmed: string[];
             /** Fleet Number */
             fleet_number: string;
             /**
@@ -3392,6 +3624,11 @@ export interface components {
          * @description Somebody to put on the list.
          */
         NewPerson: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
             /** Name */
             name: string;
             /** Pin */
@@ -3401,6 +3638,20 @@ export interface components {
              * @enum {string}
              */
             role: "mechanic" | "lead";
+        };
+        /**
+         * NewTool
+         * @description A tool to put into the crib; its id is the command's.
+         */
+        NewTool: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            seen?: components["schemas"]["Seen"] | null;
+            /** Tool */
+            tool: components["schemas"]["Wrench"] | components["schemas"]["Crowfoot"] | components["schemas"]["Extension"] | components["schemas"]["DriveAdapter"] | components["schemas"]["Universal"] | components["schemas"]["Socket"] | components["schemas"]["Multiplier"] | components["schemas"]["Gauge"] | components["schemas"]["Support"];
         };
         /**
          * Now
@@ -3419,6 +3670,8 @@ export interface components {
              */
             last_device: string;
             last_undoable: components["schemas"]["EntryLine"] | null;
+            /** One Or Two */
+            one_or_two: components["schemas"]["EntryLine"][];
             /** Outcome */
             outcome: ("good" | "released" | "do not move" | "abandoned") | null;
             /** Passes */
@@ -3430,6 +3683,7 @@ export interface components {
             pulled_something: boolean;
             /** Reasons */
             reasons: string[];
+            returning: components["schemas"]["Return"] | null;
             /** Seq */
             seq: number;
             /** Signed By */
@@ -3472,7 +3726,7 @@ export interface components {
              * Unit
              * @enum {string}
              */
-            unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m";
+            unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m" | "ozf·in" | "kgf·cm" | "daN·m";
         };
         /**
          * Offered
@@ -3739,6 +3993,11 @@ export interface components {
         Problem: {
             /** Ask */
             ask?: string | null;
+            /**
+             * Choices
+             * @default []
+             */
+            choices: string[];
             /** Fault */
             fault: string;
             /**
@@ -3793,6 +4052,11 @@ export interface components {
          */
         Prompt: {
             /**
+             * Acts
+             * @default []
+             */
+            acts: components["schemas"]["Act"][];
+            /**
              * Also
              * @default []
              */
@@ -3807,8 +4071,18 @@ export interface components {
              * Ask
              * @enum {string}
              */
-            ask: "click" | "angle" | "turn" | "loosen" | "align" | "turned" | "rotate" | "measure" | "confirm" | "choose" | "stop" | "finish";
+            ask: "set" | "click" | "angle" | "turn" | "loosen" | "align" | "turned" | "rotate" | "measure" | "confirm" | "choose" | "stop" | "start again" | "finish";
             band?: components["schemas"]["Shown"] | null;
+            /**
+             * Clockwise
+             * @default true
+             */
+            clockwise: boolean;
+            /**
+             * Construction
+             * @default
+             */
+            construction: string;
             /**
              * Degrees Done
              * @default 0
@@ -3819,9 +4093,19 @@ export interface components {
              * @default 0
              */
             degrees_left: number;
+            /**
+             * Face
+             * @default
+             */
+            face: string;
             /** Fastener */
             fastener?: string | null;
             figure?: components["schemas"]["Shown"] | null;
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /**
              * Ladder
              * @default []
@@ -3837,6 +4121,11 @@ export interface components {
              * @default
              */
             measure: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
             /** Not After */
             not_after?: string | null;
             /** Not Before */
@@ -3870,6 +4159,7 @@ export interface components {
              * @default
              */
             say: string;
+            scale?: components["schemas"]["Scale"] | null;
             /**
              * Stage
              * @default
@@ -3896,7 +4186,7 @@ export interface components {
              * Units
              * @default []
              */
-            units: string[];
+            units: (("N·m" | "lbf·ft" | "lbf·in" | "kgf·m" | "ozf·in" | "kgf·cm" | "daN·m") | "°" | ("mm" | "µm" | "thou" | "in"))[];
             /**
              * Upcoming
              * @default []
@@ -3965,6 +4255,15 @@ export interface components {
             attribute: string;
         };
         /**
+         * ReadBack
+         * @description How a wrench's scale is drawn as it is described, at the figure at which that is proved.
+         */
+        ReadBack: {
+            /** Needed */
+            needed: boolean;
+            scale: components["schemas"]["Scale"];
+        };
+        /**
          * Reading
          * @description What an instrument showed, in the unit that it showed. An end play can be nought.
          */
@@ -3972,7 +4271,7 @@ export interface components {
             /** Figure */
             figure: number;
             /** Unit */
-            unit: ("N·m" | "lbf·ft" | "lbf·in" | "kgf·m") | "°" | ("mm" | "µm" | "thou" | "in");
+            unit: ("N·m" | "lbf·ft" | "lbf·in" | "kgf·m" | "ozf·in" | "kgf·cm" | "daN·m") | "°" | ("mm" | "µm" | "thou" | "in");
             /**
              * Where
              * @default wrench
@@ -4039,6 +4338,11 @@ export interface components {
              * @default []
              */
             again: (components["schemas"]["Torque-Input"] | components["schemas"]["Angle-Input"] | components["schemas"]["Turns-Input"] | components["schemas"]["Loosen-Input"] | components["schemas"]["Align-Input"] | components["schemas"]["Check-Input"] | components["schemas"]["Rotate-Input"] | components["schemas"]["Measure-Input"] | components["schemas"]["Do-Input"] | components["schemas"]["Stop-Input"] | components["schemas"]["Each-Input"] | components["schemas"]["Repeat-Input"])[];
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -4083,6 +4387,11 @@ export interface components {
              * @default []
              */
             again: (components["schemas"]["Torque-Output"] | components["schemas"]["Angle-Output"] | components["schemas"]["Turns-Output"] | components["schemas"]["Loosen-Output"] | components["schemas"]["Align-Output"] | components["schemas"]["Check-Output"] | components["schemas"]["Rotate-Output"] | components["schemas"]["Measure-Output"] | components["schemas"]["Do-Output"] | components["schemas"]["Stop-Output"] | components["schemas"]["Each-Output"] | components["schemas"]["Repeat-Output"])[];
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -4122,6 +4431,8 @@ export interface components {
          * @description What a device says happened. The server adds who recorded it, when it came, and its place.
          */
         Report: {
+            /** About */
+            about?: string | null;
             /** Affirmed */
             affirmed?: string[] | null;
             /**
@@ -4158,7 +4469,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "started" | "retooled" | "confirmed" | "pulled" | "loosened" | "checked" | "turned" | "measured" | "replaced" | "noted" | "undone" | "paused" | "resumed" | "handed_over" | "deviated" | "finished" | "signed";
+            kind: "started" | "retooled" | "set" | "confirmed" | "pulled" | "loosened" | "checked" | "turned" | "measured" | "replaced" | "noted" | "undone" | "clarified" | "paused" | "resumed" | "handed_over" | "deviated" | "finished" | "signed";
             /** Moved */
             moved?: boolean | null;
             /** Option */
@@ -4205,6 +4516,28 @@ export interface components {
             tooling: components["schemas"]["Taken"][];
         };
         /**
+         * Return
+         * @description What is asked of the person who comes back.
+         */
+        Return: {
+            /** Answers */
+            answers: components["schemas"]["Act"][];
+            /** Ask */
+            ask: string;
+            /**
+             * Left At
+             * Format: date-time
+             */
+            left_at: string;
+            /**
+             * Left By
+             * Format: uuid
+             */
+            left_by: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * RevisionLine
          * @description One revision in a spec's history.
          */
@@ -4241,6 +4574,11 @@ export interface components {
          * @description Turn the joint: turned.
          */
         "Rotate-Input": {
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -4279,6 +4617,11 @@ export interface components {
          * @description Turn the joint: turned.
          */
         "Rotate-Output": {
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -4376,6 +4719,8 @@ export interface components {
             procedure: string;
             /** Proof */
             proof: string;
+            /** Proof Ask */
+            proof_ask: string;
             /**
              * Run
              * Format: uuid
@@ -4441,7 +4786,7 @@ export interface components {
             /** Highest */
             highest: number;
             /** Line */
-            line: number;
+            line: number | null;
             /** Lines */
             lines: number[];
             /** Lowest */
@@ -4466,20 +4811,38 @@ export interface components {
              */
             steps: string[];
             /** Thimble */
-            thimble: number;
+            thimble: number | null;
             /**
              * Unit
              * @enum {string}
              */
-            unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m";
+            unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m" | "ozf·in" | "kgf·cm" | "daN·m";
             /** Words */
             words: string;
+        };
+        /**
+         * Seen
+         * @description What somebody sees on a wrench: the last line above the thimble's edge, and the thimble's mark.
+         */
+        Seen: {
+            /** Line */
+            line: number;
+            /**
+             * Thimble
+             * @default 0
+             */
+            thimble: number;
         };
         /**
          * SetUp
          * @description The first person sets the shop up.
          */
         SetUp: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
             /** Name */
             name: string;
             /** Pin */
@@ -4505,7 +4868,7 @@ export interface components {
              * Unit
              * @enum {string}
              */
-            unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m";
+            unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m" | "ozf·in" | "kgf·cm" | "daN·m";
         };
         /**
          * Share
@@ -4520,7 +4883,7 @@ export interface components {
              * Unit
              * @enum {string}
              */
-            unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m";
+            unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m" | "ozf·in" | "kgf·cm" | "daN·m";
             /** Words */
             words: string;
             /**
@@ -4544,10 +4907,14 @@ export interface components {
             followups: string[];
             /** Hand */
             hand: string;
+            /** Measured */
+            measured: components["schemas"]["tight_ledger__core__stages__Stage"][];
             /** Parts */
             parts: string[];
             /** Procedures */
             procedures: components["schemas"]["Procedure"][];
+            /** Refused */
+            refused: string;
             /** Source */
             source: string;
             /** Threads */
@@ -4587,7 +4954,7 @@ export interface components {
         };
         /**
          * Shown
-         * @description A figure as a person reads it: digits and unit.
+         * @description A figure as a person reads it: digits and unit, with limits where there are any.
          */
         Shown: {
             /** Figure */
@@ -4625,7 +4992,7 @@ export interface components {
              * Unit
              * @enum {string}
              */
-            unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m";
+            unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m" | "ozf·in" | "kgf·cm" | "daN·m";
         };
         /**
          * Sign
@@ -4961,28 +5328,12 @@ export interface components {
             status: "draft" | "current" | "superseded" | "withdrawn";
         };
         /**
-         * Stage
-         * @description What a wrench does for one need: a setting, or an angle.
+         * StageHead
+         * @description A stage as a hit shows it.
          */
-        Stage: {
-            angle?: components["schemas"]["Shown"] | null;
-            exact?: components["schemas"]["Shown"] | null;
-            /** Labels */
-            labels: string[];
-            /**
-             * Off
-             * @default
-             */
-            off: string;
-            scale?: components["schemas"]["Scale"] | null;
-            setting?: components["schemas"]["Shown"] | null;
-            /** Step */
-            step: string;
-            /**
-             * Windup Deg
-             * @default 0
-             */
-            windup_deg: number;
+        StageHead: {
+            /** Main */
+            main: boolean;
             /** Words */
             words: string;
         };
@@ -5054,6 +5405,8 @@ export interface components {
          * @description What a step asks of some fasteners; `of` is empty if it is all of them.
          */
         StepFigure: {
+            /** Figure */
+            figure: string;
             /**
              * Of
              * @default
@@ -5061,17 +5414,17 @@ export interface components {
             of: string;
             /** Units */
             units: components["schemas"]["Shown"][];
-            /**
-             * Written
-             * @default
-             */
-            written: string;
         };
         /**
          * Stop
          * @description A lead must decide; the deviation is the outcome.
          */
         "Stop-Input": {
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -5106,6 +5459,11 @@ export interface components {
          * @description A lead must decide; the deviation is the outcome.
          */
         "Stop-Output": {
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -5195,7 +5553,7 @@ export interface components {
              */
             tilt_deg: number;
             /** Unit */
-            unit?: ("N·m" | "lbf·ft" | "lbf·in" | "kgf·m") | null;
+            unit?: ("N·m" | "lbf·ft" | "lbf·in" | "kgf·m" | "ozf·in" | "kgf·cm" | "daN·m") | null;
             /**
              * Wrench
              * Format: uuid
@@ -5215,7 +5573,7 @@ export interface components {
              * Unit
              * @enum {string}
              */
-            unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m";
+            unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m" | "ozf·in" | "kgf·cm" | "daN·m";
         };
         /**
          * Timing
@@ -5322,6 +5680,11 @@ export interface components {
             } | null;
             /** Found */
             found?: string | null;
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -5375,6 +5738,11 @@ export interface components {
             } | null;
             /** Found */
             found?: string | null;
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -5434,6 +5802,11 @@ export interface components {
          * @description Turn by whole turns: turned, seated.
          */
         "Turns-Input": {
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -5470,6 +5843,11 @@ export interface components {
          * @description Turn by whole turns: turned, seated.
          */
         "Turns-Output": {
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
             /** Id */
             id: string;
             /**
@@ -5563,7 +5941,7 @@ export interface components {
          */
         VinReading: {
             /** Check Digit Holds */
-            check_digit_holds: boolean;
+            check_digit_holds: boolean | null;
             /** Vin */
             vin: string;
             /**
@@ -5579,6 +5957,8 @@ export interface components {
          * @description One way of going round, with the reason that a mechanic would give.
          */
         Way: {
+            /** Measured */
+            measured: string;
             /** Name */
             name: string;
             /** Order */
@@ -5604,6 +5984,11 @@ export interface components {
          * @description Why a revision is no longer worked to.
          */
         Withdraw: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
             /** Reason */
             reason: string;
         };
@@ -5671,7 +6056,7 @@ export interface components {
              * Unit
              * @enum {string}
              */
-            unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m";
+            unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m" | "ozf·in" | "kgf·cm" | "daN·m";
         };
         /**
          * Written
@@ -5705,6 +6090,58 @@ export interface components {
             say: string;
             /** Value */
             value: string;
+        };
+        /**
+         * Stage
+         * @description One pass, or the rounds of one step, as it is done to some fasteners.
+         */
+        tight_ledger__core__stages__Stage: {
+            /**
+             * Figure
+             * @default
+             */
+            figure: string;
+            /** Kind */
+            kind: string;
+            /** Main */
+            main: boolean;
+            /** Passes */
+            passes: string[];
+            /** Step */
+            step: string;
+            /**
+             * Units
+             * @default []
+             */
+            units: components["schemas"]["Shown"][];
+            /** Words */
+            words: string;
+        };
+        /**
+         * Stage
+         * @description What a wrench does for one need: a setting, or an angle.
+         */
+        tight_ledger__core__tools__crib__Stage: {
+            angle?: components["schemas"]["Shown"] | null;
+            exact?: components["schemas"]["Shown"] | null;
+            /** Labels */
+            labels: string[];
+            /**
+             * Off
+             * @default
+             */
+            off: string;
+            scale?: components["schemas"]["Scale"] | null;
+            setting?: components["schemas"]["Shown"] | null;
+            /** Step */
+            step: string;
+            /**
+             * Windup Deg
+             * @default 0
+             */
+            windup_deg: number;
+            /** Words */
+            words: string;
         };
     };
     responses: never;
@@ -6110,23 +6547,19 @@ export interface operations {
             };
         };
     };
-    send_file: {
+    read_import: {
         parameters: {
-            query?: {
-                name?: string;
-            };
+            query?: never;
             header?: never;
-            path?: never;
+            path: {
+                import_id: string;
+            };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/octet-stream": string;
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
-            202: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6145,19 +6578,25 @@ export interface operations {
             };
         };
     };
-    read_import: {
+    send_file: {
         parameters: {
-            query?: never;
+            query?: {
+                name?: string;
+            };
             header?: never;
             path: {
                 import_id: string;
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
         responses: {
             /** @description Successful Response */
-            200: {
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6344,7 +6783,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Meter"];
+                "application/json": components["schemas"]["MeterRead"];
             };
         };
         responses: {
@@ -6822,7 +7261,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Command"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             201: {
@@ -7179,7 +7622,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MinimalSpec"];
+                "application/json": components["schemas"]["EnterMinimal"];
             };
         };
         responses: {
@@ -7380,7 +7823,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Command"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             204: {
@@ -7509,7 +7956,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Wrench"] | components["schemas"]["Crowfoot"] | components["schemas"]["Extension"] | components["schemas"]["DriveAdapter"] | components["schemas"]["Universal"] | components["schemas"]["Socket"] | components["schemas"]["Multiplier"] | components["schemas"]["Gauge"] | components["schemas"]["Support"];
+                "application/json": components["schemas"]["NewTool"];
             };
         };
         responses: {
@@ -7520,6 +7967,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Wrench"] | components["schemas"]["Crowfoot"] | components["schemas"]["Extension"] | components["schemas"]["DriveAdapter"] | components["schemas"]["Universal"] | components["schemas"]["Socket"] | components["schemas"]["Multiplier"] | components["schemas"]["Gauge"] | components["schemas"]["Support"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    draw_scale: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Wrench"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadBack"];
                 };
             };
             /** @description Refused */
@@ -7608,7 +8088,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Done"];
+                "application/json": components["schemas"]["Command"];
             };
         };
         responses: {
@@ -7763,7 +8243,7 @@ export interface operations {
             query: {
                 line: number;
                 thimble?: number;
-                unit?: ("N·m" | "lbf·ft" | "lbf·in" | "kgf·m") | null;
+                unit?: ("N·m" | "lbf·ft" | "lbf·in" | "kgf·m" | "ozf·in" | "kgf·cm" | "daN·m") | null;
             };
             header?: never;
             path: {
@@ -7797,7 +8277,7 @@ export interface operations {
         parameters: {
             query: {
                 figure: number;
-                unit?: ("N·m" | "lbf·ft" | "lbf·in" | "kgf·m") | null;
+                unit?: ("N·m" | "lbf·ft" | "lbf·in" | "kgf·m" | "ozf·in" | "kgf·cm" | "daN·m") | null;
             };
             header?: never;
             path: {

@@ -1,0 +1,37 @@
+"""What changes something carries an id that was made where it was pressed: sent again, it is the same once."""
+
+from uuid import UUID
+
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from tight_ledger.core.base import Model, Stale
+from tight_ledger.store import ledger
+
+
+class Command(Model):
+    """A request to change something."""
+
+    id: UUID
+
+
+def used_elsewhere() -> Stale:
+    """The refusal of an id that stands for something else."""
+    return Stale("id", "This id stands for something else already.", "Press again; a new one is made.")
+
+
+async def done_before(connection: AsyncConnection, command: UUID, stream: UUID, kind: str) -> bool:
+    """Whether a command was carried out: its entry is in the ledger.
+
+    Args:
+        stream: where its entry stands.
+        kind: of the entry.
+
+    Raises:
+        Stale: the id belongs to another entry.
+    """
+    there = await ledger.place_of(connection, command)
+    if there is None:
+        return False
+    if there != (stream, kind):
+        raise used_elsewhere()
+    return True
