@@ -2477,6 +2477,21 @@ export interface components {
             torque: string;
         };
         /**
+         * EnterRows
+         * @description A spec that is written, to go on file.
+         */
+        EnterRows: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Rows */
+            rows: {
+                [key: string]: string;
+            }[];
+        };
+        /**
          * Entered
          * @description A spec that is now on file.
          */
@@ -7691,7 +7706,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Written"];
+                "application/json": components["schemas"]["EnterRows"];
             };
         };
         responses: {
