@@ -11,6 +11,8 @@ from uuid import uuid4
 
 import httpx
 
+from tight_ledger.core.tools.scales import scale
+from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.demo.load import demo_id, specs
 from tight_ledger.store.server import PrivateServer, free_port
 
@@ -107,7 +109,8 @@ class Hand:
         seen = None
         if tool["kind"] == "wrench":
             drawn = self.http.post("/api/tools/scale", json=tool).json()
-            seen = {"line": drawn["scale"]["line"], "thimble": drawn["scale"]["thimble"] or 0} if drawn["needed"] else None
+            set_to = scale(Wrench.model_validate(tool), drawn["figure"])
+            seen = {"line": set_to.line, "thimble": set_to.thimble or 0} if drawn["needed"] else None
         return self.http.post("/api/tools", json={"id": tool["id"], "tool": tool, "seen": seen})
 
     def get(self, path: str, **query):

@@ -117,7 +117,9 @@ def test_years_narrow_and_what_states_none_comes_after(tam):
 def test_a_model_with_everything_on_file_for_it(tam):
     model = tam.get("/api/models", maker="aldermoor", model="lapwing")
     assert (model["maker"], model["model"]) == ("Aldermoor", "Lapwing")
-    assert {"bearing: press-in", "driven: no"} <= set(model["variants"])
+    said = {one["attribute"]: one["values"] for one in model["variants"]}
+    assert "press-in" in said["bearing"]
+    assert "no" in said["driven"]
     assert {"SV-11", "SV-12"} <= {machine["fleet_number"] for machine in model["machines"]}
 
 

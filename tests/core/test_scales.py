@@ -11,7 +11,7 @@ from tight_ledger.core.bands import Band
 from tight_ledger.core.base import Invalid
 from tight_ledger.core.tools.adapters import Crowfoot, Extension, Multiplier
 from tight_ledger.core.tools.chains import chain
-from tight_ledger.core.tools.scales import Seen, read, read_back_figure, require_read_back, scale
+from tight_ledger.core.tools.scales import Seen, proof, read, read_back_figure, require_read_back, scale
 from tight_ledger.core.tools.wrenches import Side, Wrench, set_wrench
 from tight_ledger.core.units import to_nm
 
@@ -82,6 +82,12 @@ def test_a_wrench_that_is_added_is_read_back():
             require_read_back(tool, seen)
     require_read_back(wrench(20, 110, 1, face="window"), None)
     require_read_back(wrench(20, 110, 1), None)  # it says that it does not know
+    asked = proof(fives)
+    assert (asked.needed, asked.figure, asked.scale.line) == (True, 69, 110)
+    assert [pair.words for pair in asked.pairs][:3] == [
+        "a line every 1, no thimble", "a line every 5, thimble 0 to 4", "a line every 10, thimble 0 to 9",
+    ]  # fmt: skip
+    assert proof(wrench(20, 110, 1, face="window")).pairs == ()
 
 
 @given(st.sampled_from([TENS, QUARTER, wrench(90, 600, 5, 30, "lbf·ft"), wrench(5, 25, 0.5, 2.5)]), st.data())

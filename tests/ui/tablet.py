@@ -1,15 +1,18 @@
 """A tablet in somebody's hands: gestures by role and text, as a person finds things."""
 
+from datetime import UTC, datetime, timedelta
+
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Browser, Page, expect
 
 from tests.shop import PINS
 
-SLOWER_THAN_A_PULL_MS = 1_050
+A_PULL = timedelta(seconds=6)
 
 
 class Tablet:
     def __init__(self, browser: Browser, url: str, *, scheme: str = "light", width: int = 1280, height: int = 800):
+        self.clock = datetime.now(UTC)
         self.context = browser.new_context(viewport={"width": width, "height": height}, color_scheme=scheme, base_url=url)
         self.page: Page = self.context.new_page()
         self.faults: list[str] = []
@@ -22,7 +25,13 @@ class Tablet:
     def button(self, name: str, *, exact: bool = False):
         return self.page.get_by_role("button", name=name, exact=exact)
 
+    def later(self) -> None:
+        """The tablet's clock goes on by as long as a pull takes; it stands still in between."""
+        self.clock += A_PULL
+        self.page.clock.set_fixed_time(self.clock)
+
     def tap(self, name: str, *, exact: bool = False) -> None:
+        self.later()
         self.button(name, exact=exact).click()
 
     def sees(self, text: str) -> None:
@@ -49,9 +58,15 @@ class Tablet:
         expect(now).to_contain_text(f"nut {label}")
         expect(now).to_contain_text(stage)
 
+    def at_run(self, run: str) -> "Tablet":
+        """A run's screen, ready for the first press."""
+        self.open(f"/runs/{run}")
+        expect(self.page.get_by_text("tap, space bar or foot switch")).to_be_visible()
+        return self
+
     def space(self) -> None:
-        """A pull by foot switch, no faster than one can be made."""
-        self.page.wait_for_timeout(SLOWER_THAN_A_PULL_MS)
+        """A pull by foot switch."""
+        self.later()
         self.page.keyboard.press("Space")
 
     def violations(self) -> list[str]:

@@ -22,8 +22,9 @@ def fleet_number(tam):
 
 @pytest.fixture
 def run(tam):
+    """A run with its wrench set, at its first pull."""
     started = tam.start()
-    tam.go_on(started, until="s1:1")
+    tam.act(started, now := tam.go_on(started, until="s1:1"), now["prompt"]["acts"][0])
     return started
 
 
@@ -51,23 +52,24 @@ def test_from_the_door_to_the_job_card_by_keyboard_and_foot_switch(tablet, fleet
     for task in (
         "Threads and seats: clean and dry",
         "3,100 to spare",
-        "is set to 175 N·m and locked",
+        "is whole and read in N·m",
         "matched to the holes",
         "started by hand",
         "Number 1 is marked",
     ):
         tablet.tap(task)
     for stage, figure in (("stage 1 of 3", "175"), ("stage 2 of 3", "350"), ("stage 3 of 3", "585")):
+        expect(tablet.button(f"set to {figure} N·m, locked")).to_be_visible()
+        tablet.space()
         for label in ORDER:
             tablet.expect_nut(label, stage)
             expect(page.get_by_test_id("figure")).to_have_text(figure)
             tablet.space()
         if stage == "stage 1 of 3":
             expect(page.get_by_role("region", name="now")).to_contain_text("then stage 2 of 3")  # the task itself, not its announcement
-            page.keyboard.press("Space")
+            tablet.space()
     for label in ORDER:
         tablet.expect_nut(label, "check 1 of at most 3")
-        page.wait_for_timeout(1_050)
         tablet.tap(f"nut {label} turned" if label == "8" else f"nut {label} did not turn")
     for label in ORDER:
         tablet.expect_nut(label, "check 2 of at most 3")
@@ -79,11 +81,12 @@ def test_from_the_door_to_the_job_card_by_keyboard_and_foot_switch(tablet, fleet
     tablet.tap("Sign as Tam Reddick")
     tablet.sees("Signed: Tam Reddick")
     tablet.sees("Every entry's seal holds.")
-    tablet.sees("8, check 1 of at most 3: turned at 585 N·m")
+    tablet.sees("nut 8, check 1 of at most 3: turned at 585 N·m")
+    tablet.sees("set to 350 N·m")
 
 
 def test_a_held_key_is_one_pull_and_a_double_press_asks(tablet, run):
-    page = tablet.sign_in().open(f"/runs/{run}").page
+    page = tablet.sign_in().at_run(run).page
     tablet.expect_nut("1")
     page.keyboard.down("Space")
     for _ in range(5):
@@ -100,22 +103,31 @@ def test_a_held_key_is_one_pull_and_a_double_press_asks(tablet, run):
 
 
 def test_a_press_before_the_last_was_acknowledged_is_the_next_pull(tablet, run, tam):
-    page = tablet.sign_in().open(f"/runs/{run}").page
+    page = tablet.sign_in().at_run(run).page
     page.route("**/entries", lambda route: (page.wait_for_timeout(1_500), route.continue_()))
     tablet.expect_nut("1")
-    page.keyboard.press("Space")
-    page.wait_for_timeout(1_200)
-    page.keyboard.press("Space")
+    tablet.space()
+    tablet.space()
     tablet.expect_nut("3")
     assert [v["code"] for v in tam.now(run)["verdicts"]] == []
 
 
-def test_the_key_works_whatever_has_focus_except_while_typing(tablet, run, tam):
-    page = tablet.sign_in().open(f"/runs/{run}").page
-    tablet.button("sound on").focus()
+def test_space_is_the_pull_unless_a_key_or_a_line_has_focus(tablet, run, tam):
+    page = tablet.sign_in().at_run(run).page
+    tablet.tap("Note, photo")
+    tablet.tap("Note, photo")  # a tap leaves no focus behind
     tablet.space()
     tablet.expect_nut("6")
-    expect(tablet.button("sound on")).to_be_visible()
+    before = tam.now(run)["seq"]
+    tablet.button("sound on").focus()
+    tablet.space()
+    expect(tablet.button("sound off")).to_be_visible()
+    page.get_by_role("button", name="Pause").focus()
+    tablet.space()
+    expect(tablet.button("the phone")).to_be_visible()
+    tablet.space()
+    expect(tablet.button("the phone")).to_be_hidden()
+    assert tam.now(run)["seq"] == before
     tablet.tap("Type a reading")
     page.get_by_label("reading, N·m").focus()
     before = tam.now(run)["seq"]
@@ -124,37 +136,37 @@ def test_the_key_works_whatever_has_focus_except_while_typing(tablet, run, tam):
     page.keyboard.type("175")
     page.keyboard.press("Enter")
     tablet.expect_nut("3")
-    assert "read at 175 N·m" in tam.get(f"/api/runs/{run}/entries")[-1]["words"]
+    assert "read at 175\u00a0N·m" in tam.get(f"/api/runs/{run}/entries")[-1]["words"]
 
 
 def test_a_reading_in_the_wrong_unit_asks_which(tablet, run, tam):
-    page = tablet.sign_in().open(f"/runs/{run}").page
+    page = tablet.sign_in().at_run(run).page
     tablet.tap("Type a reading")
     for digit in "129":
         tablet.tap(digit, exact=True)
-    tablet.tap("Nut 1 read 129 N·m")
-    tablet.sees("129 N·m is far off; it would fit with N·m against lbf·ft.")
+    tablet.tap("nut 1 read 129 N·m")
+    tablet.sees("129 N·m is far off; it would fit with lbf·ft against N·m.")
     before = tam.now(run)["seq"]
     tablet.tap("lbf·ft", exact=True)
     tablet.expect_nut("6")
     assert tam.now(run)["seq"] == before + 1
-    assert "read at 129 lbf·ft" in tam.get(f"/api/runs/{run}/entries")[-1]["words"]
+    assert "read at 129\u00a0lbf·ft" in tam.get(f"/api/runs/{run}/entries")[-1]["words"]
     expect(page.get_by_role("alert")).to_have_count(0)
 
 
 def test_another_nut_a_press_taken_back_a_nut_loosened(tablet, run):
-    page = tablet.sign_in().open(f"/runs/{run}").page
+    page = tablet.sign_in().at_run(run).page
     tablet.expect_nut("1")
-    tablet.button("3: 0 of 3 stages").click()
-    tablet.sees("out of order: the next in order is 1")
+    tablet.button("nut 3: 0 of 3 stages").click()
+    tablet.sees("out of order: the next in order is nut 1")
     tablet.space()
     tablet.expect_nut("1")
     tablet.tap("Take back")
     tablet.tap("another nut", exact=True)
-    expect(tablet.button("3: 0 of 3 stages")).to_be_visible()
+    expect(tablet.button("nut 3: 0 of 3 stages")).to_be_visible()
     tablet.space()
     tablet.expect_nut("6")
-    tablet.tap("Nut 6 loosened")
+    tablet.tap("nut 6 loosened")
     tablet.tap("to look at it")
     tablet.expect_nut("6")
     page.get_by_role("link", name="back to the machine").click()
@@ -162,7 +174,7 @@ def test_another_nut_a_press_taken_back_a_nut_loosened(tablet, run):
 
 
 def test_end_it_red_and_see_it_red_everywhere(tablet, run, tam):
-    page = tablet.sign_in().open(f"/runs/{run}").page
+    page = tablet.sign_in().at_run(run).page
     tablet.space()
     tablet.expect_nut("6")
     tablet.tap("End", exact=True)
@@ -187,26 +199,27 @@ def test_end_it_red_and_see_it_red_everywhere(tablet, run, tam):
 
 
 def test_another_tablet_goes_on_at_the_same_pull_and_asks(chromium, shop, tablet, run, tam):
-    tablet.sign_in().open(f"/runs/{run}")
+    tablet.sign_in().at_run(run)
     tablet.space()
     tablet.space()
     tablet.expect_nut("3")
     other = Tablet(chromium, shop.url, width=800, height=1280)
     other.sign_in("Wren Halloway").open(f"/runs/{run}")
+    other.sees("Tam Reddick left it at")
     other.sees("Nut 3, stage 1 of 3: was it pulled while nobody recorded?")
     other.tap("Yes, it clicked")
     other.expect_nut("8")
     tablet.expect_nut("8")  # the first tablet sees it too
     lines = tam.get(f"/api/runs/{run}/entries")
     assert [(line["by"], line["words"]) for line in lines[-2:]] == [
-        ("Tam Reddick", "6, stage 1 of 3: clicked at 175 N·m"),
-        ("Wren Halloway", "3, stage 1 of 3: clicked at 175 N·m (recorded on coming back)"),
+        ("Tam Reddick", "nut 6, stage 1 of 3: clicked at 175\u00a0N·m"),
+        ("Wren Halloway", "nut 3, stage 1 of 3: clicked at 175\u00a0N·m (recorded on coming back)"),
     ]
     other.close()
 
 
 def test_a_session_that_ran_out_loses_no_pull(tablet, run, tam):
-    page = tablet.sign_in().open(f"/runs/{run}").page
+    page = tablet.sign_in().at_run(run).page
     tablet.expect_nut("1")
     page.context.clear_cookies()
     tablet.space()
@@ -221,10 +234,10 @@ def test_power_cuts_between_pulls_lose_and_double_nothing(chromium, tmp_path):
     shop = Shop(tmp_path / "data").start()
     tam = shop.hand()
     run = tam.start()
-    tam.go_on(run, until="s1:1")
+    tam.act(run, now := tam.go_on(run, until="s1:1"), now["prompt"]["acts"][0])
     shop.leave()
     tablet = Tablet(chromium, shop.url)
-    tablet.sign_in().open(f"/runs/{run}")
+    tablet.sign_in().at_run(run)
     tablet.space()
     tablet.expect_nut("6")
     shop.kill_server()
@@ -249,6 +262,6 @@ def test_power_cuts_between_pulls_lose_and_double_nothing(chromium, tmp_path):
     tablet.tap("Not pulled")
     tablet.expect_nut("5")
     words = [line["words"] for line in shop.hand().get(f"/api/runs/{run}/entries") if line["kind"] == "pulled"]
-    assert words == [f"{label}, stage 1 of 3: clicked at 175 N·m" for label in ("1", "6", "3", "8")]
+    assert words == [f"nut {label}, stage 1 of 3: clicked at 175\u00a0N·m" for label in ("1", "6", "3", "8")]
     tablet.close()
     shop.stop()

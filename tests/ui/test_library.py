@@ -18,7 +18,7 @@ QUESTIONS = [
     ("rs02 dr", 0, "RS-02 · Drive wheel nuts", "610–670 N·m"),
     ("lapwing sump", 0, "Sump", "9–11 N·m"),
     ("press-in hub", 0, "Front hub nut", "210–230 N·m"),
-    ("stretch", 0, "Connecting rod caps, by stretch", "51–53 N·m up to 66–68 N·m"),
+    ("stretch", 0, "Connecting rod caps, by stretch", "51–53 N·m up to 66–68 N·m, at most 4 times"),
     ("sb04 flyw", 0, "SB-04 · Flywheel", "175–190 N·m"),
     ("fl07 spark", 0, "FL-07 · Spark plugs, taper seat", "14–18 N·m"),
     ("m60x2", 0, "Drum hub bearing", "235–255 N·m → loosen → 58–66 N·m"),
@@ -99,6 +99,8 @@ def test_a_next_revision_is_written_with_the_plan_beside_it(tablet, own_spec, ta
     expect(page.get_by_label("plan").get_by_text("1 · 2 · 3 · 4 · 5 · 6").first).to_be_visible()
     page.get_by_label("This revision changes").select_option("figure")
     tablet.tap("Put it on file, unchecked")
+    tablet.sees("leans")  # once round tips the wheel
+    tablet.tap("It is as written: put it on file")
     tablet.sees("unchecked, entered by Tam Reddick")
     revised = tam.get(f"/api/specs/{own_spec.id}", revision=2)["spec"]
     assert revised["layout"]["orders"]["main"] == ["1", "2", "3", "4", "5", "6"]

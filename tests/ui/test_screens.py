@@ -41,7 +41,7 @@ def test_axe_finds_nothing(chromium, shop, ines, scheme, size):
         ("home", "/", "In the bay"),
         ("machine", f"/machines/{SB05}", "Done here"),
         ("results", f"/?machine={SB05}", "Rear wheel nuts"),
-        ("spec", f"/specs/{BUS_SPEC}?machine={SB05}", "as written"),
+        ("spec", f"/specs/{BUS_SPEC}?machine={SB05}", "565–605 N·m"),
         ("compare", f"/specs/{FRONT}/compare?old=1&new=2", "lines changed"),
         ("question", f"/?machine={demo_id('machine', 'SV-12')}", "One question first"),
         ("prepare", f"/specs/{BUS_SPEC}/prepare?machine={SB05}", "What do you see on this hub?"),
@@ -158,6 +158,11 @@ def test_a_first_shop_from_nothing(chromium, tmp_path):
     page.get_by_role("link", name="Add a wrench").click()
     for label, text in (("Name as it", "half-inch"), ("Lowest mark", "20"), ("Highest mark", "200"), ("Step between two marks", "1")):
         page.get_by_role("textbox", name=label).first.fill(text)
+    tablet.tap("a line every 10, thimble 0 to 9")
+    tablet.tap("Put it into the crib")
+    tablet.sees("Nobody has read half-inch back.")
+    for label, text in (("Last line that shows", "100"), ("Mark of the thimble", "9")):
+        page.get_by_role("textbox", name=label).fill(text)
     tablet.tap("Put it into the crib")
     for choice in ("front", "left", "half-inch", "5"):
         tablet.tap(choice, exact=choice != "half-inch")

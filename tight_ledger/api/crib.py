@@ -8,7 +8,7 @@ from fastapi import APIRouter, Query, Request, Response
 
 from tight_ledger.api.desk import SignedIn, TheOffice
 from tight_ledger.core.base import Invalid
-from tight_ledger.core.tools.scales import Scale, read, scale
+from tight_ledger.core.tools.scales import Scale, ScaleProof, proof, read, scale
 from tight_ledger.core.tools.shelf import Tool
 from tight_ledger.core.tools.wrenches import Setting, Wrench
 from tight_ledger.core.units import TorqueUnit
@@ -16,7 +16,7 @@ from tight_ledger.store.attachments import Attachment
 from tight_ledger.work import caring, crib, papers
 from tight_ledger.work.caring import Aside, Checked, Said, Tonight, ToolFile
 from tight_ledger.work.commands import Command
-from tight_ledger.work.crib import Crib, NewTool, ReadBack
+from tight_ledger.work.crib import Crib, NewTool
 
 router = APIRouter(prefix="/api", tags=["crib"])
 MOST_BYTES = 12_000_000
@@ -42,9 +42,9 @@ async def add_tool(request: NewTool, office: TheOffice, actor: SignedIn) -> Tool
 
 
 @router.post("/tools/scale", operation_id="draw_scale")
-async def draw_scale(request: Wrench, office: TheOffice, actor: SignedIn) -> ReadBack:
-    """The scale of a wrench that is being added, at the figure at which it is read back. Nothing is written."""
-    return crib.read_back(request)
+async def draw_scale(request: Wrench, office: TheOffice, actor: SignedIn) -> ScaleProof:
+    """The scale of a wrench that is being added, and the figure at which it is read back. Nothing is written."""
+    return proof(request)
 
 
 @router.get("/tools/{tool_id}", operation_id="read_tool")

@@ -46,6 +46,7 @@ def returning(plan: Plan, state: RunState, entries: Sequence[Entry]) -> Return |
 def _question(plan: Plan, state: RunState, one: Pass, pull: Pull) -> tuple[str, tuple[Act, ...]]:
     name = name_of(plan.nouns, pull.fastener) if pull.fastener is not None else ""
     where = ", ".join(part for part in (name, stage_words(plan)[one.id] or one.say.rstrip(".")) if part)
+    where = where[:1].upper() + where[1:]
     if one.kind == "measure" or state.doing.unsure or state.doing.set_first is not None:
         return f"{where}: go on?", (_resumed("Go on"),)
     if one.kind == "angle" and pull.band is not None:

@@ -4,6 +4,7 @@ from tight_ledger.core.base import Invalid, Model
 from tight_ledger.core.compiling import compile_passes
 from tight_ledger.core.display import Shown, show_band
 from tight_ledger.core.plans import Policy, Tooling
+from tight_ledger.core.sequences import why
 from tight_ledger.core.specs import Followup, Spec, walk
 from tight_ledger.core.stages import KindStages, Stage, Stages, joint_stages, stages_by_kind
 from tight_ledger.core.step_words import Line, read_aloud
@@ -42,6 +43,8 @@ class Sheet(Model):
     refused: str
     """Why the main procedure cannot be followed, so that no figures are shown; empty if it can."""
     procedures: tuple[Procedure, ...]
+    orders: dict[str, str]
+    """By name, why the fasteners are pulled in this order, and how evenly it closes the joint."""
     followups: tuple[str, ...]
     hand: str
     count: int
@@ -62,6 +65,7 @@ def sheet(spec: Spec, policy: Policy) -> Sheet:
         measured=done[first].joint,
         refused=done[first].refused,
         procedures=tuple(Procedure(name=name, lines=tuple(read_aloud(spec, spec.procedures[name], done[name]))) for name in names),
+        orders={name: why(spec.layout, name) for name in spec.layout.orders} if len(spec.layout.fasteners) > 1 else {},
         followups=tuple(followup_words(followup) for followup in spec.followups),
         hand=hand_words(spec),
         count=len(spec.layout.fasteners),

@@ -12,7 +12,7 @@ from tight_ledger.core.entries import Note
 from tight_ledger.core.plans import Policy
 from tight_ledger.core.tools.care import Care, Use, care, last_good
 from tight_ledger.core.tools.coverage import Coverage, coverage
-from tight_ledger.core.tools.scales import Scale, Seen, is_read_back, read_back_figure, require_read_back, scale
+from tight_ledger.core.tools.scales import Seen, require_read_back
 from tight_ledger.core.tools.shelf import Gauge, Tool, tool_id, tool_words
 from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.store import crib as store
@@ -99,23 +99,6 @@ class NewTool(Command):
     tool: Tool
     seen: Seen | None = None
     """What shows on a wrench that is set by lines, when it is set to its read-back figure."""
-
-
-class ReadBack(Model):
-    """How a wrench's scale is drawn as it is described, at the figure at which that is proved."""
-
-    needed: bool
-    scale: Scale
-
-
-def read_back(draft: Wrench) -> ReadBack:
-    """The scale of a wrench that is being added; at its lowest mark where there is nothing to prove.
-
-    Raises:
-        Invalid: a scale that cannot be.
-    """
-    needed = is_read_back(draft)
-    return ReadBack(needed=needed, scale=scale(draft, read_back_figure(draft) if needed else draft.lowest))
 
 
 async def add_new_tool(office: Office, actor: Actor, request: NewTool) -> Tool:

@@ -6,7 +6,8 @@ from uuid import UUID
 from tight_ledger.core.base import Model
 from tight_ledger.core.entries import TIGHTENING
 from tight_ledger.core.prompts import stage_words
-from tight_ledger.core.scatter import Odd, findings
+from tight_ledger.core.scatter import Agreement, Odd
+from tight_ledger.core.scatter import of_run as scatter_of
 from tight_ledger.store import attachments
 from tight_ledger.work.line import curve_id
 from tight_ledger.work.office import Office
@@ -26,9 +27,10 @@ class Curve(Model):
 
 
 class Curves(Model):
-    """The curves of a run, and what stands out in it."""
+    """The curves of a run, how the readings of each pass agree, and what stands out."""
 
     curves: tuple[Curve, ...]
+    passes: tuple[Agreement, ...]
     odd: tuple[Odd, ...]
 
 
@@ -53,4 +55,5 @@ async def of_run(office: Office, run_id: UUID) -> Curves:
         for degrees, torques in (zip(*json.loads(kept[curve_id(entry.id)]), strict=True),)
     )  # fmt: skip
     counting = [entry for entry in run.entries if entry.id in set(run.state.live)]
-    return Curves(curves=found, odd=findings(run.started.plan, counting))
+    scatter = scatter_of(run.started.plan, counting)
+    return Curves(curves=found, passes=scatter.passes, odd=scatter.odd)

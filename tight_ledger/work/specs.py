@@ -40,12 +40,19 @@ class SpecFile(Model):
     machines: tuple[Machine, ...]
 
 
+class Separates(Model):
+    """Something in which machines of a model differ, and how."""
+
+    attribute: str
+    values: tuple[str, ...]
+
+
 class ModelFile(Model):
     """A model: its variants, the fleet's machines of it, and what is on file for it."""
 
     maker: str
     model: str
-    variants: tuple[str, ...]
+    variants: tuple[Separates, ...]
     machines: tuple[Machine, ...]
     found: Found
 
@@ -114,13 +121,16 @@ async def model_file(office: Office, maker: str, model: str) -> ModelFile:
     catalogue = await office.database.run(office.catalogue)
     ids = catalogue.by_model.get((maker.casefold(), model.casefold()), [])
     who = [catalogue.entries["who"][entry] for entry in ids]
-    variants = sorted({f"{name}: {value}" for one in who for name, value in one.variant.items()})
+    variants: dict[str, set[str]] = {}
+    for one in who:
+        for attribute, value in one.variant.items():
+            variants.setdefault(attribute, set()).add(value)
     machines = [m for m in catalogue.machines if (m.maker.casefold(), m.model.casefold()) == (maker.casefold(), model.casefold())]
     said = who[0] if who else None
     return ModelFile(
         maker=said.maker if said is not None else maker,
         model=said.model if said is not None else model,
-        variants=tuple(variants),
+        variants=tuple(Separates(attribute=name, values=tuple(sorted(values))) for name, values in sorted(variants.items())),
         machines=tuple(machines),
         found=found,
     )

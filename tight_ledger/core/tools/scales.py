@@ -164,6 +164,52 @@ def read(wrench: Wrench, line: float, thimble: float = 0) -> Setting:
     return Setting(figure=figure, unit=wrench.unit, torque_nm=to_nm(figure, wrench.unit))
 
 
+USUAL_TURNS = (1, 5, 10, 20, 25, 50)
+"""How many of the finest steps usually lie between two lines on the body; 1: every mark is a line. Common practice, no source."""
+
+
+class Pair(Model):
+    """How a body and its thimble can be marked."""
+
+    body_graduation: float
+    words: str
+    """`a line every 10, thimble 0 to 9`."""
+
+
+class ScaleProof(Model):
+    """How a wrench that is being added is drawn as it is described, and the figure at which that is proved."""
+
+    pairs: tuple[Pair, ...]
+    """What body and thimble usually show at this step between two marks; none where there are no lines to set by."""
+    scale: Scale
+    """At its highest mark, so that every line shows."""
+    needed: bool
+    figure: float
+    """What it is set to when it is read back."""
+
+
+def proof(wrench: Wrench) -> ScaleProof:
+    """What is asked of a wrench that is being added.
+
+    Raises:
+        Invalid: a scale that cannot be.
+    """
+    by_lines = wrench.has_spring and wrench.face != "window"
+    steps = int((wrench.highest - wrench.lowest) / wrench.graduation + _SLACK)
+    highest = nine_digits(wrench.lowest + steps * wrench.graduation)
+    needed = is_read_back(wrench)
+    return ScaleProof(
+        pairs=tuple(_pair(wrench.graduation, many) for many in USUAL_TURNS if many <= steps) if by_lines else (),
+        scale=scale(wrench, highest), needed=needed, figure=read_back_figure(wrench) if needed else highest,
+    )  # fmt: skip
+
+
+def _pair(graduation: float, many: int) -> Pair:
+    step = nine_digits(many * graduation)
+    thimble = f"thimble 0 to {nine_digits((many - 1) * graduation):g}" if many > 1 else "no thimble"
+    return Pair(body_graduation=step, words=f"a line every {step:g}, {thimble}")
+
+
 class Seen(Model):
     """What somebody sees on a wrench: the last line above the thimble's edge, and the thimble's mark."""
 

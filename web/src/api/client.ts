@@ -13,6 +13,8 @@ export class Problem extends Error {
   readonly fault: string;
   readonly remedy: string;
   readonly ask: string | null;
+  /** What can be answered, where that is a choice. */
+  readonly choices: readonly string[];
 
   constructor(status: number, said: Partial<Schemas["Problem"]>) {
     const fault = said.fault ?? "The server did not understand this.";
@@ -22,6 +24,7 @@ export class Problem extends Error {
     this.fault = fault;
     this.remedy = said.remedy ?? "Try again.";
     this.ask = said.ask ?? null;
+    this.choices = said.choices ?? [];
   }
 
   /** The server or its database is away: what was sent is sent again. */

@@ -193,3 +193,12 @@ export const estimateQuery = (thread: string, property_class: string, condition:
     queryFn: () => ask(api.GET("/api/estimate", { params: { query: { thread, property_class, condition } } })),
     retry: false,
   });
+
+export const scaleProofQuery = (draft: Schemas["Wrench"] | null) =>
+  queryOptions({
+    queryKey: ["scale", draft],
+    queryFn: () => ask(api.POST("/api/tools/scale", { body: draft as Schemas["Wrench"] })),
+    retry: false,
+    staleTime: Number.POSITIVE_INFINITY,
+    placeholderData: (before: Schemas["ScaleProof"] | undefined) => before,
+  });

@@ -1059,7 +1059,7 @@ export interface paths {
         put?: never;
         /**
          * Draw Scale
-         * @description The scale of a wrench that is being added, at the figure at which it is read back. Nothing is written.
+         * @description The scale of a wrench that is being added, and the figure at which it is read back. Nothing is written.
          */
         post: operations["draw_scale"];
         delete?: never;
@@ -1341,6 +1341,37 @@ export interface components {
              * Format: uuid
              */
             run: string;
+        };
+        /**
+         * Agreement
+         * @description How the fasteners of a pass agree, those of one figure together: what each read, and from where one stands out.
+         */
+        Agreement: {
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "torque at one angle" | "angle to one torque";
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Middle */
+            middle: number;
+            /** Odd */
+            odd: string[];
+            /** Pass Id */
+            pass_id: string;
+            /** Stage */
+            stage: string;
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: {
+                [key: string]: number;
+            };
+            /** Words */
+            words: string;
         };
         /**
          * Align
@@ -2109,13 +2140,15 @@ export interface components {
         };
         /**
          * Curves
-         * @description The curves of a run, and what stands out in it.
+         * @description The curves of a run, how the readings of each pass agree, and what stands out.
          */
         Curves: {
             /** Curves */
             curves: components["schemas"]["Curve"][];
             /** Odd */
             odd: components["schemas"]["Odd"][];
+            /** Passes */
+            passes: components["schemas"]["Agreement"][];
         };
         /**
          * Described
@@ -3512,7 +3545,7 @@ export interface components {
             /** Model */
             model: string;
             /** Variants */
-            variants: string[];
+            variants: components["schemas"]["Separates"][];
         };
         /**
          * Multiplied
@@ -3717,6 +3750,8 @@ export interface components {
             fastener: string;
             /** Means */
             means: string;
+            /** Name */
+            name: string;
             /** Pass Id */
             pass_id: string;
             /** Then */
@@ -3823,6 +3858,16 @@ export interface components {
             figure: number;
             /** Share */
             share: number;
+        };
+        /**
+         * Pair
+         * @description How a body and its thimble can be marked.
+         */
+        Pair: {
+            /** Body Graduation */
+            body_graduation: number;
+            /** Words */
+            words: string;
         };
         /**
          * PassLine
@@ -4268,15 +4313,6 @@ export interface components {
             answers: components["schemas"]["tight_ledger__core__applicability__Answer"][];
             /** Attribute */
             attribute: string;
-        };
-        /**
-         * ReadBack
-         * @description How a wrench's scale is drawn as it is described, at the figure at which that is proved.
-         */
-        ReadBack: {
-            /** Needed */
-            needed: boolean;
-            scale: components["schemas"]["Scale"];
         };
         /**
          * Reading
@@ -4836,6 +4872,19 @@ export interface components {
             words: string;
         };
         /**
+         * ScaleProof
+         * @description How a wrench that is being added is drawn as it is described, and the figure at which that is proved.
+         */
+        ScaleProof: {
+            /** Figure */
+            figure: number;
+            /** Needed */
+            needed: boolean;
+            /** Pairs */
+            pairs: components["schemas"]["Pair"][];
+            scale: components["schemas"]["Scale"];
+        };
+        /**
          * Seen
          * @description What somebody sees on a wrench: the last line above the thimble's edge, and the thimble's mark.
          */
@@ -4847,6 +4896,16 @@ export interface components {
              * @default 0
              */
             thimble: number;
+        };
+        /**
+         * Separates
+         * @description Something in which machines of a model differ, and how.
+         */
+        Separates: {
+            /** Attribute */
+            attribute: string;
+            /** Values */
+            values: string[];
         };
         /**
          * SetUp
@@ -4924,6 +4983,10 @@ export interface components {
             hand: string;
             /** Measured */
             measured: components["schemas"]["tight_ledger__core__stages__Stage"][];
+            /** Orders */
+            orders: {
+                [key: string]: string;
+            };
             /** Parts */
             parts: string[];
             /** Procedures */
@@ -8014,7 +8077,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReadBack"];
+                    "application/json": components["schemas"]["ScaleProof"];
                 };
             };
             /** @description Refused */

@@ -1,9 +1,9 @@
 import { ask } from "./client";
 
 /** A file goes as it is, byte for byte; the generated client would read and write it again. */
-export async function sendFile<T>(path: string, method: "POST" | "PUT", file: File): Promise<T> {
+export async function sendFile<T>(path: string, file: File): Promise<T> {
   const call = fetch(`${path}?name=${encodeURIComponent(file.name.slice(0, 120))}`, {
-    method,
+    method: "PUT",
     body: file,
     headers: { "content-type": "application/octet-stream" },
   });

@@ -1,25 +1,29 @@
 import { useQuery } from "@tanstack/react-query";
 import type { Schemas } from "../api/client";
 import { curvesQuery } from "../api/queries";
+import { AgreementStrip } from "./AgreementStrip";
 
 const WIDE = 760;
 const TALL = 260;
 
-/** Torque over angle of every fastener in a pass, one over the other; the one that stands out drawn strong. */
+/** What wrenches on the line told: who stands out, how a pass agrees, and torque over angle, one over the other. */
 export function CurvesPicture({ run }: { run: string }) {
   const { data } = useQuery(curvesQuery(run));
-  if (!data || (data.curves.length === 0 && data.odd.length === 0)) return null;
+  if (!data || (data.curves.length === 0 && data.passes.length === 0 && data.odd.length === 0)) return null;
   const passes = [...new Map(data.curves.map((curve) => [curve.pass_id, curve.stage])).entries()];
   return (
     <section aria-label="curves" className="flex flex-col gap-4">
-      <h2 className="text-lg font-bold">Torque over angle</h2>
+      <h2 className="text-lg font-bold">What the wrench told</h2>
       {data.odd.map((odd) => (
         <p key={`${odd.pass_id}${odd.fastener}${odd.what}`} className="border-warning border-l-8 pl-3">
           <b>
-            {odd.fastener}, {odd.what}.
+            {odd.name}, {odd.what}.
           </b>{" "}
           {odd.means} {odd.then}
         </p>
+      ))}
+      {data.passes.map((one) => (
+        <AgreementStrip key={`${one.pass_id}${one.evidence}${one.middle}`} agreement={one} />
       ))}
       {passes.map(([id, stage]) => (
         <Pass

@@ -30,6 +30,7 @@ export function ScalePicture({ scale, construction, face }: Props) {
   const words = `${scale.figure} ${scale.unit}: ${scale.words}`;
   if (construction.startsWith("electronic")) return <Digits scale={scale} words={words} />;
   if (construction === "dial" || construction === "beam") return <Pointer scale={scale} words={words} />;
+  if (face !== "window" && scale.line === null) return <Plain scale={scale} words={words} />;
   if (face === "window") return <InWindow scale={scale} words={words} />;
   return <Barrel scale={scale} words={words} face={face} />;
 }
@@ -73,11 +74,29 @@ function Line({
   );
 }
 
+/** The figure alone: how this scale is drawn is not on file, so that no line is shown. */
+function Plain({ scale, words }: Drawn) {
+  return (
+    <svg viewBox="0 0 800 130" role="img" aria-label={words} className="w-full">
+      <path
+        d="M 2 65 H 210 M 590 65 H 798"
+        className="stroke-base-content/60"
+        strokeWidth={3}
+        strokeDasharray="14 12"
+      />
+      <text x={400} y={88} textAnchor="middle" fontSize={72} fontWeight={700} className="fill-primary">
+        {scale.figure} {scale.unit}
+      </text>
+    </svg>
+  );
+}
+
 function Barrel({ scale, words, face }: Drawn & { face: Face }) {
   const share = useTurned(scale.share);
   const at = (figure: number) => LEFT + along(scale, figure) * WIDE;
   const every = Math.ceil(scale.lines.length / MOST_NUMBERS);
-  const turned = scale.marks.findIndex((mark) => Math.abs(mark - scale.thimble) < 1e-6);
+  const line = scale.line ?? scale.lowest;
+  const turned = scale.marks.indexOf(scale.thimble ?? Number.NaN);
   const edge = face === "lower edge" ? -5 : 6;
   return (
     <svg viewBox="0 0 800 170" role="img" aria-label={words} className="w-full">
@@ -105,10 +124,7 @@ function Barrel({ scale, words, face }: Drawn & { face: Face }) {
           x={at(figure)}
           below={face === "staggered" && place % 2 === 1}
           here={figure === scale.line}
-          named={
-            figure === scale.line ||
-            (place % every === 0 && figure < scale.line && at(scale.line) - at(figure) > LEAST_APART)
-          }
+          named={figure === scale.line || (place % every === 0 && figure < line && at(line) - at(figure) > LEAST_APART)}
         />
       ))}
       <g

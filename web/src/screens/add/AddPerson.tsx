@@ -1,6 +1,7 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, type Schemas } from "../../api/client";
+import { useCommand } from "../../api/command";
 import { doorQuery } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { Field } from "../../parts/Field";
@@ -13,17 +14,17 @@ const ROLES: readonly { value: Schemas["NewPerson"]["role"]; say: string }[] = [
 
 /** The lead's list of people. */
 export function AddPerson() {
-  const queries = useQueryClient();
   const { data: door } = useQuery(doorQuery);
   const [name, setName] = useState("");
   const [pin, setPin] = useState("");
   const [role, setRole] = useState<Schemas["NewPerson"]["role"]>("mechanic");
-  const add = useMutation({
-    mutationFn: () => ask(api.POST("/api/people", { body: { name, role, pin } })),
-    onSuccess: async () => {
+  const add = useCommand({
+    body: ({ id }, _: undefined) => ({ id, name, role, pin }),
+    send: (body) => ask(api.POST("/api/people", { body })),
+    changes: doorQuery.queryKey,
+    done: () => {
       setName("");
       setPin("");
-      await queries.invalidateQueries({ queryKey: doorQuery.queryKey });
     },
   });
   return (
@@ -32,7 +33,7 @@ export function AddPerson() {
       action="Put on the list"
       pending={add.isPending}
       error={add.error}
-      onSubmit={() => add.mutate()}
+      onSubmit={() => add.press(undefined)}
     >
       <ul>
         {door?.people.map((person) => (

@@ -1,7 +1,8 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, ask, Problem } from "../../api/client";
+import { useCommand } from "../../api/command";
 import { estimateChoicesQuery, machinesQuery } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { Field } from "../../parts/Field";
@@ -17,7 +18,6 @@ const HANDS = [
 export function AddSpec() {
   const [search] = useSearchParams();
   const navigate = useNavigate();
-  const queries = useQueryClient();
   const { data: machines } = useQuery(machinesQuery);
   const machine = machines?.find((one) => one.id === search.get("machine"));
   const [typed, setTyped] = useState({
@@ -38,33 +38,28 @@ export function AddSpec() {
     required: true,
   });
   const makerModel = model ?? (machine ? `${machine.maker} ${machine.model}` : "");
-  const add = useMutation({
-    mutationFn: async (affirmed: string[]) => {
-      const params = { query: { affirmed } };
+  const add = useCommand({
+    body: ({ id }, _: string[]) => {
       const [maker = "", ...rest] = makerModel.trim().split(" ");
       const known = machines?.find((one) => `${one.maker} ${one.model}` === makerModel.trim());
       const { title, torque, thread, count, document, page } = typed;
-      return ask(
-        api.POST("/api/specs/minimal", {
-          params,
-          body: {
-            title,
-            maker: known?.maker ?? maker,
-            model: known?.model ?? rest.join(" "),
-            torque,
-            thread,
-            property_class: propertyClass ?? "",
-            condition: "",
-            count: Number(count),
-            thread_hand: hand,
-            document,
-            page,
-          },
-        }),
-      );
+      return {
+        id,
+        title,
+        maker: known?.maker ?? maker,
+        model: known?.model ?? rest.join(" "),
+        torque,
+        thread,
+        property_class: propertyClass ?? "",
+        condition: "",
+        count: Number(count),
+        thread_hand: hand,
+        document,
+        page,
+      };
     },
-    onSuccess: async (entered) => {
-      await queries.invalidateQueries();
+    send: (body, affirmed) => ask(api.POST("/api/specs/minimal", { params: { query: { affirmed } }, body })),
+    done: (entered) => {
       navigate(`/specs/${entered.id}${machine ? `?machine=${machine.id}` : ""}`, { replace: true });
     },
   });
@@ -75,7 +70,7 @@ export function AddSpec() {
       action="Put it on file, unchecked"
       pending={add.isPending}
       error={asks ? null : add.error}
-      onSubmit={() => add.mutate([])}
+      onSubmit={() => add.press([])}
     >
       <p className="flex flex-wrap gap-2">
         <Link className="btn" to={`/add/spec/whole${machine ? `?machine=${machine.id}` : ""}`}>
@@ -114,7 +109,7 @@ export function AddSpec() {
           <p>
             <b>{add.error instanceof Problem && add.error.fault}</b> {add.error instanceof Problem && add.error.remedy}
           </p>
-          <button type="button" className="btn" onClick={() => add.mutate(["figure"])}>
+          <button type="button" className="btn" onClick={() => add.press(["figure"])}>
             It is as written: put it on file
           </button>
         </div>

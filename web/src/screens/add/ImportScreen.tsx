@@ -1,30 +1,33 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, ask, type Schemas } from "../../api/client";
+import { useCommand } from "../../api/command";
 import { importQuery } from "../../api/queries";
 import { sendFile } from "../../api/send";
 import { Frame } from "../../parts/Frame";
 import { Trouble } from "../../parts/Trouble";
 import { ImportRows } from "./ImportRows";
 
-type Progress = Schemas["Progress"];
-
-const send = (file: File) => sendFile<Progress>("/api/library/imports", "POST", file);
-
 /** Specs from a file: a rehearsal first, row by row; then all of it, as drafts, or nothing. */
 export function ImportScreen() {
   const queries = useQueryClient();
   const [id, setId] = useState<string | null>(null);
-  const sent = useMutation({ mutationFn: send, retry: false, onSuccess: (progress) => setId(progress.id) });
+  const sent = useCommand({
+    body: (pressed, _: File) => ({ id: pressed.id }),
+    send: (body, file) => sendFile<Schemas["Progress"]>(`/api/library/imports/${body.id}`, file),
+    changes: ["import"],
+    done: (progress) => setId(progress.id),
+  });
   const { data: now, error } = useQuery(importQuery(id));
-  const bring = useMutation({
-    mutationFn: (affirmed: boolean) =>
+  const bring = useCommand({
+    body: (_, affirmed: boolean) => ({ affirmed }),
+    send: (query) =>
       ask(
         api.POST("/api/library/imports/{import_id}/bring-in", {
-          params: { path: { import_id: id ?? "" }, query: { affirmed } },
+          params: { path: { import_id: id ?? "" }, query },
         }),
       ),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["import", id] }),
+    changes: ["import"],
   });
   const done = now?.state === "done";
   useEffect(() => {
@@ -45,7 +48,7 @@ export function ImportScreen() {
               const chosen = event.target.files?.[0];
               bring.reset();
               setId(null);
-              if (chosen) sent.mutate(chosen);
+              if (chosen) sent.press(chosen);
             }}
           />
         </label>
@@ -77,7 +80,7 @@ export function ImportScreen() {
             type="button"
             className="btn btn-primary text-xl"
             disabled={bring.isPending}
-            onClick={() => bring.mutate(told.asks > 0)}
+            onClick={() => bring.press(told.asks > 0)}
           >
             {told.asks ? "The unlikely ones are as written: put all on file" : "Put all on file, as drafts"}
           </button>

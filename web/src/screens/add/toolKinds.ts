@@ -7,6 +7,8 @@ export type Line = {
   start?: string;
   optional?: boolean;
   text?: boolean;
+  /** Asked beside a drawing of what it means. */
+  drawn?: boolean;
 };
 type Kind = { say: string; lines: readonly Line[]; build: (typed: Typed) => Record<string, unknown> };
 
@@ -44,12 +46,7 @@ export const KINDS: Record<string, Kind> = {
       { name: "lowest", say: "Lowest mark" },
       { name: "highest", say: "Highest mark" },
       { name: "graduation", say: "Step between two marks" },
-      {
-        name: "body_graduation",
-        say: "Step between two lines on the body",
-        hint: "if it has a thimble below them",
-        optional: true,
-      },
+      { name: "body_graduation", say: "Step between two lines on the body", optional: true, drawn: true },
       {
         name: "face",
         say: "How a set scale is read",
@@ -73,8 +70,9 @@ export const KINDS: Record<string, Kind> = {
       { name: "second_lowest", say: "Other side, lowest mark", optional: true },
       { name: "second_highest", say: "Other side, highest mark", optional: true },
       { name: "second_graduation", say: "Other side, step between two marks", optional: true },
+      { name: "second_body_graduation", say: "Other side, step between two lines", optional: true },
     ],
-    build: ({ second, second_lowest, second_highest, second_graduation, ...typed }) => ({
+    build: ({ second, second_lowest, second_highest, second_graduation, second_body_graduation, ...typed }) => ({
       ...plainly(typed),
       second:
         second && second !== "none"
@@ -83,6 +81,7 @@ export const KINDS: Record<string, Kind> = {
               lowest: number(second_lowest),
               highest: number(second_highest),
               graduation: number(second_graduation),
+              body_graduation: number(second_body_graduation),
             }
           : null,
     }),

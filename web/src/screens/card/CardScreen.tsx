@@ -1,13 +1,13 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { Flag, OctagonX, ShieldCheck } from "lucide-react";
 import { Link, useParams } from "react-router";
 import { api, ask, type Schemas } from "../../api/client";
+import { useCommand } from "../../api/command";
 import { cardQuery } from "../../api/queries";
 import { CurvesPicture } from "../../parts/CurvesPicture";
 import { FastenerMap } from "../../parts/FastenerMap";
 import { Frame } from "../../parts/Frame";
 import { moment } from "../../parts/format";
-import { atDevice, newId } from "../../parts/ids";
 import { Trouble } from "../../parts/Trouble";
 import { useMe } from "../../parts/useMe";
 import { Waiting } from "../../parts/Waiting";
@@ -99,12 +99,12 @@ function Facts({ card }: { card: Schemas["Card"] }) {
         .join("; "),
     ]),
     ...(sheet.supports.length > 0 ? [["Held by", sheet.supports.join("; ")] as [string, string]] : []),
-    ["Seen on the hub", sheet.proof],
+    [sheet.proof_ask, sheet.proof],
     ["Meter", sheet.meters.map((meter) => `${meter.figure} ${meter.kind}`).join(", ") || "none read"],
     ["Started", moment(sheet.started_at, card.time_zone)],
   ];
   return (
-    <dl className="grid grid-cols-[10.5rem_1fr] gap-y-1 text-lg">
+    <dl className="grid grid-cols-[minmax(10.5rem,auto)_1fr] gap-y-1 text-lg">
       {facts.map(([name, text]) => (
         <div key={`${name}${text}`} className="contents">
           <dt className="text-base-content/80">{name}</dt>
@@ -117,16 +117,10 @@ function Facts({ card }: { card: Schemas["Card"] }) {
 
 function SignOff({ card }: { card: Schemas["Card"] }) {
   const me = useMe();
-  const queries = useQueryClient();
-  const sign = useMutation({
-    mutationFn: () =>
-      ask(
-        api.POST("/api/runs/{run_id}/sign", {
-          params: { path: { run_id: card.sheet.run } },
-          body: { id: newId(), seq: card.now.seq, at_device: atDevice() },
-        }),
-      ),
-    onSuccess: () => queries.invalidateQueries(),
+  const params = { path: { run_id: card.sheet.run } };
+  const sign = useCommand({
+    body: (pressed, _: undefined) => ({ ...pressed, seq: card.now.seq }),
+    send: (body) => ask(api.POST("/api/runs/{run_id}/sign", { params, body })),
   });
   return (
     <section aria-label="signatures" className="flex flex-col gap-2">
@@ -136,7 +130,7 @@ function SignOff({ card }: { card: Schemas["Card"] }) {
         </p>
       ))}
       {!card.now.signed_by.includes(me.person.id) && (
-        <button type="button" className="btn btn-primary min-h-16 text-xl" onClick={() => sign.mutate()}>
+        <button type="button" className="btn btn-primary min-h-16 text-xl" onClick={() => sign.press(undefined)}>
           Sign as {me.person.name}
         </button>
       )}

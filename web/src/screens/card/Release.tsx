@@ -1,7 +1,6 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, ask, type Schemas } from "../../api/client";
-import { atDevice, newId } from "../../parts/ids";
+import { useCommand } from "../../api/command";
 import { ReasonForm } from "../../parts/ReasonForm";
 import { Trouble } from "../../parts/Trouble";
 import { useMe } from "../../parts/useMe";
@@ -9,17 +8,11 @@ import { useMe } from "../../parts/useMe";
 /** The ways out of “do not move”: tighten again, or a lead releases it with a reason. */
 export function Release({ card }: { card: Schemas["Card"] }) {
   const me = useMe();
-  const queries = useQueryClient();
   const { sheet, now } = card;
-  const release = useMutation({
-    mutationFn: (text: string) =>
-      ask(
-        api.POST("/api/runs/{run_id}/finish", {
-          params: { path: { run_id: sheet.run } },
-          body: { id: newId(), outcome: "released", text, seq: now.seq, at_device: atDevice() },
-        }),
-      ),
-    onSuccess: () => queries.invalidateQueries(),
+  const params = { path: { run_id: sheet.run } };
+  const release = useCommand({
+    body: (pressed, text: string) => ({ ...pressed, outcome: "released" as const, text, seq: now.seq }),
+    send: (body) => ask(api.POST("/api/runs/{run_id}/finish", { params, body })),
   });
   return (
     <section aria-label="resolve" className="border-error rounded-box flex flex-col gap-3 border-2 p-4">
@@ -28,7 +21,7 @@ export function Release({ card }: { card: Schemas["Card"] }) {
         Tighten it again
       </Link>
       {me.person.role === "lead" && (
-        <ReasonForm label="reason for the release" action="Release it, as lead" onGive={release.mutate} />
+        <ReasonForm label="reason for the release" action="Release it, as lead" onGive={release.press} />
       )}
       <Trouble error={release.error} />
     </section>

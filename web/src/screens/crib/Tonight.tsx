@@ -1,17 +1,15 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { api, ask } from "../../api/client";
+import { useCommand } from "../../api/command";
 import { tonightQuery } from "../../api/queries";
-import { newId } from "../../parts/ids";
 import { Trouble } from "../../parts/Trouble";
 
 /** The spring wrenches that were used today and wait to be put at their lowest mark. */
 export function Tonight() {
-  const queries = useQueryClient();
   const { data: left } = useQuery(tonightQuery);
-  const away = useMutation({
-    mutationFn: (tool_id: string) =>
-      ask(api.POST("/api/tools/{tool_id}/away", { params: { path: { tool_id } }, body: { id: newId() } })),
-    onSuccess: () => queries.invalidateQueries(),
+  const away = useCommand({
+    body: ({ id }, _: string) => ({ id }),
+    send: (body, tool_id) => ask(api.POST("/api/tools/{tool_id}/away", { params: { path: { tool_id } }, body })),
   });
   if (!left || left.length === 0) return null;
   return (
@@ -20,7 +18,7 @@ export function Tonight() {
       <ul className="flex flex-wrap gap-2">
         {left.map((one) => (
           <li key={one.id}>
-            <button type="button" className="btn h-auto py-2" onClick={() => away.mutate(one.id)}>
+            <button type="button" className="btn h-auto py-2" onClick={() => away.press(one.id)}>
               <b>{one.name}</b> stands at {one.lowest}
             </button>
           </li>

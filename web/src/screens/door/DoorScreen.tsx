@@ -58,7 +58,7 @@ export function DoorScreen({ door }: { door: Schemas["Door"] }) {
             }}
           >
             <h2 className="text-lg font-bold">{person.name}, your PIN</h2>
-            <Keypad label="PIN" hidden value={pin} onChange={setPin} />
+            <Keypad key={person.id} label="PIN" hidden ready value={pin} onChange={setPin} />
             <button
               type="submit"
               className="btn btn-primary max-w-sm text-xl"

@@ -1,28 +1,29 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { api, ask } from "../../api/client";
+import { useCommand } from "../../api/command";
 import { doorQuery } from "../../api/queries";
 import { Field } from "../../parts/Field";
 import { Trouble } from "../../parts/Trouble";
 
 /** An empty shop: the first person names it and becomes its first lead. */
 export function SetUpScreen() {
-  const queries = useQueryClient();
   const [shop, setShop] = useState("");
   const [name, setName] = useState("");
   const [pin, setPin] = useState("");
-  const setUp = useMutation({
-    mutationFn: () =>
-      ask(
-        api.POST("/api/shop", {
-          body: { shop, name, pin, time_zone: Intl.DateTimeFormat().resolvedOptions().timeZone || "UTC" },
-        }),
-      ),
-    onSuccess: () => queries.invalidateQueries({ queryKey: doorQuery.queryKey }),
+  const setUp = useCommand({
+    body: ({ id }, _: undefined) => ({
+      id,
+      shop,
+      name,
+      pin,
+      time_zone: Intl.DateTimeFormat().resolvedOptions().timeZone || "UTC",
+    }),
+    send: (body) => ask(api.POST("/api/shop", { body })),
+    changes: doorQuery.queryKey,
   });
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    setUp.mutate();
+    setUp.press(undefined);
   };
   return (
     <main className="mx-auto max-w-xl p-6">

@@ -1,7 +1,8 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
 import { api, ask, Problem } from "../../api/client";
+import { useCommand } from "../../api/command";
 import { machinesQuery, previewQuery, rowsQuery } from "../../api/queries";
 import { Frame } from "../../parts/Frame";
 import { newId } from "../../parts/ids";
@@ -32,7 +33,6 @@ export function EditScreen() {
   const { id = "" } = useParams();
   const [search] = useSearchParams();
   const navigate = useNavigate();
-  const queries = useQueryClient();
   const { data: given, error } = useQuery(rowsQuery(id));
   const { data: machines } = useQuery(machinesQuery);
   const machine = machines?.find((one) => one.id === search.get("machine"));
@@ -45,12 +45,11 @@ export function EditScreen() {
   const rows = useMemo(() => (draft ? rowsOf(draft) : []), [draft]);
   const settled = useSettled(rows);
   const { data: preview, error: failed } = useQuery({ ...previewQuery(settled), enabled: settled.length > 0 });
-  const save = useMutation({
-    mutationFn: (affirmed: string[]) =>
-      ask(api.POST("/api/specs/rows", { params: { query: { affirmed } }, body: { rows } })),
-    onSuccess: async (entered) => {
+  const save = useCommand({
+    body: ({ id }, _: string[]) => ({ id, rows }),
+    send: (body, affirmed) => ask(api.POST("/api/specs/rows", { params: { query: { affirmed } }, body })),
+    done: (entered) => {
       forget();
-      await queries.invalidateQueries();
       navigate(`/specs/${entered.id}?revision=${draft?.head.revision ?? 1}`, { replace: true });
     },
   });
@@ -64,7 +63,7 @@ export function EditScreen() {
           className="flex min-w-0 flex-col gap-6"
           onSubmit={(event) => {
             event.preventDefault();
-            save.mutate([]);
+            save.press([]);
           }}
         >
           {changed && (
@@ -87,7 +86,7 @@ export function EditScreen() {
               <p>
                 <b>{save.error instanceof Problem && save.error.fault}</b> Look at the document once more.
               </p>
-              <button type="button" className="btn" onClick={() => save.mutate(["figure"])}>
+              <button type="button" className="btn" onClick={() => save.press(["figure"])}>
                 It is as written: put it on file
               </button>
             </div>

@@ -65,6 +65,7 @@ export function OrderByTouch({ layout, ways, hand, onOrder, onPropose }: Props) 
                 onClick={() => onOrder(way.order.join(" "))}
               >
                 {way.name}
+                {way.measured && <span className="text-sm font-normal">{way.measured}</span>}
               </button>
             ))}
           </p>

@@ -32,7 +32,7 @@ export function Bay() {
                 <Link className="block py-3" to={`/specs/${one.spec}?revision=${one.revision}`}>
                   <b>{one.title}</b>, {one.maker_model}, revision {one.revision}
                   {one.entered_by && `, entered by ${one.entered_by}`}
-                  {one.used > 0 && ` · worked to ${one.used} times already`}
+                  {one.used > 0 && ` · worked to ${one.used === 1 ? "once" : `${one.used} times`} already`}
                 </Link>
               </li>
             ))}

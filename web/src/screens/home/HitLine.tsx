@@ -1,3 +1,4 @@
+import { Fragment } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 
@@ -26,7 +27,7 @@ export function HitLine({ hit, to, here }: Props) {
           !hit.checked && <span className="bg-warning text-warning-content rounded-selector px-2">unchecked</span>
         )}
       </span>
-      <span className="block text-lg">{hit.summary}</span>
+      <Stages hit={hit} />
       <span className="text-base-content/80 text-sm">
         {[
           hit.positions,
@@ -38,6 +39,27 @@ export function HitLine({ hit, to, here }: Props) {
           .join(" · ")}
       </span>
     </Link>
+  );
+}
+
+/** What each kind of fastener is taken to; the spec's own figures strong. */
+function Stages({ hit }: { hit: Schemas["Hit"] }) {
+  return (
+    <>
+      <span className="block">{[hit.threads, hit.hand].filter(Boolean).join(" · ")}</span>
+      {hit.figures.map((kind) => (
+        <span key={kind.named} className="block text-lg">
+          {hit.figures.length > 1 && kind.named && `${kind.named}: `}
+          {kind.stages.map((stage, place) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: the stages of one revision never move
+            <Fragment key={place}>
+              {place > 0 && " → "}
+              <span className={`whitespace-nowrap ${stage.main ? "font-bold" : ""}`}>{stage.words}</span>
+            </Fragment>
+          ))}
+        </span>
+      ))}
+    </>
   );
 }
 

@@ -1,21 +1,15 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, ask, type Schemas } from "../../api/client";
+import { useCommand } from "../../api/command";
 import { Trouble } from "../../parts/Trouble";
 
 type Props = { machine: Schemas["Machine"]; question: Schemas["Question"] };
 
 /** The one question that separates specs that could apply; the answer is kept with the machine. */
 export function OneQuestion({ machine, question }: Props) {
-  const queries = useQueryClient();
-  const answer = useMutation({
-    mutationFn: (value: string) =>
-      ask(
-        api.POST("/api/machines/{machine_id}/variant", {
-          params: { path: { machine_id: machine.id } },
-          body: { attribute: question.attribute, value },
-        }),
-      ),
-    onSuccess: () => queries.invalidateQueries(),
+  const params = { path: { machine_id: machine.id } };
+  const answer = useCommand({
+    body: ({ id }, value: string) => ({ id, attribute: question.attribute, value }),
+    send: (body) => ask(api.POST("/api/machines/{machine_id}/variant", { params, body })),
   });
   return (
     <section aria-label="one question" className="border-primary rounded-box flex flex-col gap-3 border-2 p-4">
@@ -24,7 +18,7 @@ export function OneQuestion({ machine, question }: Props) {
       </p>
       <div className="flex flex-wrap gap-2">
         {question.answers.map((one) => (
-          <button key={one.value} type="button" className="btn btn-primary" onClick={() => answer.mutate(one.value)}>
+          <button key={one.value} type="button" className="btn btn-primary" onClick={() => answer.press(one.value)}>
             <span>
               {one.value}
               {one.tell && <span className="block text-sm">{one.tell}</span>}

@@ -30,9 +30,9 @@ export function Results({ found, error, asking, at, onClear, onNarrow }: Props) 
         </button>
       )}
       {vin && (
-        <p className={`border-l-8 pl-4 ${vin.check_digit_holds ? "border-base-300" : "border-warning"}`}>
+        <p className={`border-l-8 pl-4 ${vin.warning ? "border-warning" : "border-base-300"}`}>
           VIN {vin.vin}: {vin.years.length > 0 ? `model year ${vin.years.join(" or ")}` : "no model year"}.{" "}
-          {vin.warning || "Its check digit holds."}
+          {vin.warning || (vin.check_digit_holds ? "Its check digit holds." : "")}
         </p>
       )}
       <Facets asking={asking} onNarrow={onNarrow} />
@@ -57,7 +57,8 @@ export function Results({ found, error, asking, at, onClear, onNarrow }: Props) 
         ))}
       </ul>
       {found.more && <p>There are more. Add a word, or narrow.</p>}
-      {found.hits.length === 0 && (
+      {found.unreadable && <p className="text-xl font-bold">There is no word and no figure in “{asked}”. Type some.</p>}
+      {found.hits.length === 0 && !found.unreadable && (
         <div className="border-base-content/40 rounded-box border p-4">
           <p className="text-xl font-bold">No spec on file{asked && ` for “${asked}”`}.</p>
           <p className="mb-3">

@@ -1,25 +1,22 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, type Schemas } from "../../api/client";
+import { useCommand } from "../../api/command";
 import { Trouble } from "../../parts/Trouble";
 
 /** The machine's meters and a line to write the newest reading down. */
 export function MeterEntry({ now }: { now: Schemas["MachineNow"] }) {
-  const queries = useQueryClient();
   const { machine } = now;
   const [typed, setTyped] = useState<Record<string, string>>({});
-  const read = useMutation({
-    mutationFn: (kind: Schemas["Meter"]["kind"]) =>
-      ask(
-        api.POST("/api/machines/{machine_id}/meters", {
-          params: { path: { machine_id: machine.id } },
-          body: { kind, figure: Number(typed[kind]), basis: "reading" },
-        }),
-      ),
-    onSuccess: () => {
-      setTyped({});
-      queries.invalidateQueries();
-    },
+  const params = { path: { machine_id: machine.id } };
+  const read = useCommand({
+    body: ({ id }, kind: Schemas["Meter"]["kind"]) => ({
+      id,
+      kind,
+      figure: Number(typed[kind]),
+      basis: "reading" as const,
+    }),
+    send: (body) => ask(api.POST("/api/machines/{machine_id}/meters", { params, body })),
+    done: () => setTyped({}),
   });
   if (machine.meters.length === 0) return <p>This machine has no meter; what is due goes by date.</p>;
   return (
@@ -30,7 +27,7 @@ export function MeterEntry({ now }: { now: Schemas["MachineNow"] }) {
           className="flex items-end gap-2"
           onSubmit={(event) => {
             event.preventDefault();
-            read.mutate(kind);
+            read.press(kind);
           }}
         >
           <label className="flex flex-col">

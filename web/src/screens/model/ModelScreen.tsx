@@ -30,7 +30,9 @@ export function ModelScreen() {
           </a>
         </p>
         {file.variants.length > 0 && (
-          <p className="border-primary border-l-8 pl-4 text-lg">What separates twins: {file.variants.join(" · ")}</p>
+          <p className="border-primary border-l-8 pl-4 text-lg">
+            What separates twins: {file.variants.map((one) => `${one.attribute}: ${one.values.join(", ")}`).join(" · ")}
+          </p>
         )}
         {[...systems].map(([system, hits]) => (
           <section key={system} aria-label={system}>

@@ -31,7 +31,7 @@ export function PositionChoice({ positions, value, onChange }: Props) {
       )}
       {positions.places.length > 0 && (
         <Choice
-          label="Wheel"
+          label="Place"
           options={keys(positions.places)}
           value={value.place || null}
           onChange={(place) => onChange({ ...value, place })}

@@ -70,7 +70,7 @@ export function Prepare(props: Props) {
   const missing =
     (!goes && spec.positions.axles.length > 0 && !position.axle && "Which axle?") ||
     (!goes && spec.positions.sides.length > 0 && !position.side && "Which side?") ||
-    (!goes && spec.positions.places.length > 0 && !position.place && "Inner or outer?") ||
+    (!goes && spec.positions.places.length > 0 && !position.place && "Which place?") ||
     (offered.asked.length > 0 && rows.some((one) => !one.wrench) && "Which wrench?") ||
     (chosen?.refused && !row.override && "This wrench cannot do it.") ||
     (offered.too_weak && "The stand is too weak.") ||
@@ -142,11 +142,18 @@ export function Prepare(props: Props) {
           <div className="h-72">
             <FastenerMap layout={spec.layout} />
           </div>
-          <p className="text-xl font-bold">{file.sheet.figures[0]?.written}</p>
+          <ul className="text-lg font-bold">
+            {file.sheet.figures.map((one) => (
+              <li key={one.stages.named}>
+                {file.sheet.figures.length > 1 && <span className="font-normal">{one.stages.named}: </span>}
+                {one.stages.stages.map((stage) => stage.words).join(" → ")}
+              </li>
+            ))}
+          </ul>
           {asksMeter ? (
             <div role="alert" className="bg-warning text-warning-content rounded-box flex flex-col gap-3 p-4">
               <p className="text-lg">{start.error instanceof Problem && start.error.fault}</p>
-              <button type="button" className="btn" onClick={() => start.mutate(["meter"])}>
+              <button type="button" className="btn" onClick={() => start.press(["meter"])}>
                 It is as I read it: start
               </button>
             </div>
@@ -157,7 +164,7 @@ export function Prepare(props: Props) {
             type="button"
             className="btn btn-primary min-h-24 text-2xl"
             disabled={missing !== null || start.isPending || retool.isPending}
-            onClick={() => (goes ? retool.mutate() : start.mutate([]))}
+            onClick={() => (goes ? retool.press(undefined) : start.press([]))}
           >
             {missing ?? (goes ? "Go on with it" : "Start")}
           </button>

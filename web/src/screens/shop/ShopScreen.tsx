@@ -1,7 +1,8 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type Schemas } from "../../api/client";
+import { useCommand } from "../../api/command";
 import { choicesQuery, doorQuery } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { Field } from "../../parts/Field";
@@ -13,15 +14,11 @@ import { Waiting } from "../../parts/Waiting";
 /** The shop: who works here, and what it chooses where mechanics disagree. */
 export function ShopScreen() {
   const me = useMe();
-  const queries = useQueryClient();
   const { data: door } = useQuery(doorQuery);
   const { data: questions, error } = useQuery(choicesQuery);
-  const choose = useMutation({
-    mutationFn: (body: Schemas["Chosen"]) => ask(api.PUT("/api/shop/choices", { body })),
-    onSuccess: (changed) => {
-      queries.setQueryData(choicesQuery.queryKey, changed);
-      return queries.invalidateQueries({ queryKey: ["offer"] });
-    },
+  const choose = useCommand({
+    body: ({ id }, chosen: Answer) => ({ id, ...chosen }),
+    send: (body) => ask(api.PUT("/api/shop/choices", { body })),
   });
   if (!questions || !door) return <Waiting error={error} />;
   const lead = me.person.role === "lead";
@@ -33,12 +30,7 @@ export function ShopScreen() {
           {!lead && <p>A lead may change these. A run keeps what was in force when it began.</p>}
           <Trouble error={choose.error} />
           {questions.map((question) => (
-            <Asked
-              key={`${question.field}${question.chosen}`}
-              question={question}
-              may={lead}
-              onChoose={choose.mutate}
-            />
+            <Asked key={`${question.field}${question.chosen}`} question={question} may={lead} onChoose={choose.press} />
           ))}
         </section>
         <section aria-label="people" className="flex flex-col gap-2 self-start">
@@ -61,7 +53,8 @@ export function ShopScreen() {
   );
 }
 
-type Props = { question: Schemas["ShopChoice"]; may: boolean; onChoose: (chosen: Schemas["Chosen"]) => void };
+type Answer = { field: string; value: string };
+type Props = { question: Schemas["ShopChoice"]; may: boolean; onChoose: (chosen: Answer) => void };
 
 function Asked({ question, may, onChoose }: Props) {
   const [typed, setTyped] = useState(question.chosen);

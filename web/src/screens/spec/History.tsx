@@ -1,6 +1,7 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, ask } from "../../api/client";
+import { useCommand } from "../../api/command";
 import { historyQuery } from "../../api/queries";
 import { day } from "../../parts/format";
 import { ReasonForm } from "../../parts/ReasonForm";
@@ -10,18 +11,15 @@ import { useMe } from "../../parts/useMe";
 /** The revisions, what may be done with the one shown, and who was tightened to an older one. */
 export function History({ spec, shown }: { spec: string; shown: number }) {
   const me = useMe();
-  const queries = useQueryClient();
   const { data: history } = useQuery(historyQuery(spec));
   const params = { path: { spec_id: spec, revision: shown } };
-  const done = { onSuccess: () => queries.invalidateQueries() };
-  const check = useMutation({
-    mutationFn: () => ask(api.POST("/api/specs/{spec_id}/revisions/{revision}/check", { params })),
-    ...done,
+  const check = useCommand({
+    body: ({ id }, _: number) => ({ id }),
+    send: (body) => ask(api.POST("/api/specs/{spec_id}/revisions/{revision}/check", { params, body })),
   });
-  const withdraw = useMutation({
-    mutationFn: (reason: string) =>
-      ask(api.POST("/api/specs/{spec_id}/revisions/{revision}/withdraw", { params, body: { reason } })),
-    ...done,
+  const withdraw = useCommand({
+    body: ({ id }, reason: string) => ({ id, reason }),
+    send: (body) => ask(api.POST("/api/specs/{spec_id}/revisions/{revision}/withdraw", { params, body })),
   });
   if (!history) return null;
   const here = history.revisions.find((one) => one.revision === shown);
@@ -66,13 +64,13 @@ export function History({ spec, shown }: { spec: string; shown: number }) {
         </div>
       )}
       {here?.status === "draft" && (
-        <button type="button" className="btn self-start" onClick={() => check.mutate()}>
+        <button type="button" className="btn self-start" onClick={() => check.press(shown)}>
           I have held it against its document: it is right
         </button>
       )}
       <Trouble error={check.error ?? withdraw.error} />
       {me.person.role === "lead" && here && here.status !== "withdrawn" && (
-        <ReasonForm label="reason for withdrawing it" action={`Withdraw revision ${shown}`} onGive={withdraw.mutate} />
+        <ReasonForm label="reason for withdrawing it" action={`Withdraw revision ${shown}`} onGive={withdraw.press} />
       )}
     </section>
   );

@@ -1,15 +1,6 @@
 import type { Schemas } from "../../api/client";
-import { limits } from "../../parts/format";
 
 const SAY: Record<string, string> = { tighten: "Tighten", retorque: "Re-torque", remove: "Take apart" };
-
-/** As written; a stage, which nobody wrote, from its limits. */
-function band(one: Schemas["StepFigure"]): string {
-  const shown = one.units[0];
-  if (!shown) return "";
-  const said = one.written || `${limits(shown) || shown.figure}${shown.unit === "°" ? "" : "\u00a0"}${shown.unit}`;
-  return one.of ? `${one.of} ${said}` : said;
-}
 
 /** Every procedure, step by step, as one would read it aloud. */
 export function Procedures({ sheet }: { sheet: Schemas["Sheet"] }) {
@@ -28,7 +19,7 @@ export function Procedures({ sheet }: { sheet: Schemas["Sheet"] }) {
             <span className="ml-auto flex flex-wrap justify-end gap-x-4 font-bold">
               {line.figures.map((one) => (
                 <span key={one.of} className="whitespace-nowrap">
-                  {band(one)}
+                  {one.of ? `${one.of} ${one.figure}` : one.figure}
                 </span>
               ))}
             </span>

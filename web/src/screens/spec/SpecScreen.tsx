@@ -49,6 +49,7 @@ export function SpecScreen() {
               <p key={name}>
                 {name === "main" ? "Pulled in the order " : `Order “${name}” `}
                 <b>{order.map((rank) => (Array.isArray(rank) ? rank.join("+") : rank)).join(" · ")}</b>
+                <span className="text-base-content/80 block">{sheet.orders[name]}</span>
               </p>
             ))}
           {file.status === "superseded" || file.status === "withdrawn" ? (

@@ -1,6 +1,7 @@
+import { useState } from "react";
 import type { Schemas } from "../../api/client";
-import { toolsOf } from "./inHand";
-import { pullFor } from "./PullKeys";
+import { moment } from "../../parts/format";
+import { type Act, happened } from "./acts";
 import type { Recorder } from "./useRecorder";
 
 const visited = new Set<string>();
@@ -12,58 +13,74 @@ export function wasHere(run: string): boolean {
   return before;
 }
 
-type Props = { sheet: Schemas["RunSheet"]; now: Schemas["Now"]; recorder: Recorder; onAnswered: () => void };
+type Props = {
+  sheet: Schemas["RunSheet"];
+  now: Schemas["Now"];
+  left: Schemas["Return"];
+  people: readonly Schemas["Person"][];
+  recorder: Recorder;
+  onAnswered: () => void;
+};
 
-/** After leaving and coming back: was a pull made in between? */
-export function ComingBack({ sheet, now, recorder, onAnswered }: Props) {
+/** After leaving and coming back: who left it, when and why, and what this step can have had meanwhile. */
+export function ComingBack({ sheet, now, left, people, recorder, onAnswered }: Props) {
+  const [typing, setTyping] = useState<Act | null>(null);
+  const [degrees, setDegrees] = useState("");
   const { prompt } = now;
-  const check = prompt.ask === "turned";
-  const answer = (option: string, moved: boolean | null = null) => {
-    if (option === "pulled") {
-      recorder.record({
-        kind: check ? "checked" : "pulled",
-        pull: pullFor(prompt, prompt.fastener ?? null),
-        fastener: prompt.fastener ?? null,
-        how: "click",
-        tools: toolsOf(sheet, prompt),
-        moved,
-        text: "recorded on coming back",
-        affirmed: ["pace"],
-      });
-    } else {
-      recorder.record({ kind: "resumed", option });
-    }
+  const answer = (act: Act, reading: Schemas["Reading"] | null = null) => {
+    const what = happened(act, sheet, prompt, prompt.fastener ?? null);
+    recorder.record({ ...what, reading, claimed_seq: now.seq + 1 });
     onAnswered();
   };
+  const who = people.find((one) => one.id === left.left_by)?.name ?? "Somebody";
   return (
     <div
       role="alertdialog"
       aria-label="coming back"
-      className="bg-warning text-warning-content rounded-box flex flex-wrap items-center gap-3 p-4"
+      className="bg-warning text-warning-content rounded-box flex flex-col gap-3 p-4 text-xl"
     >
-      <p className="min-w-72 flex-1 text-xl">
-        <b>You are back.</b> Nut {prompt.fastener}, {prompt.stage}: was it pulled while nobody recorded?
+      <p>
+        {who} left it at {moment(left.left_at)}
+        {left.why && `: ${left.why}`}.
       </p>
-      <button type="button" className="btn" onClick={() => answer("not pulled")}>
-        Not pulled
-      </button>
-      {check ? (
-        <>
-          <button type="button" className="btn" onClick={() => answer("pulled", false)}>
-            Yes, it did not turn
+      <p>
+        <b>You are back.</b> {now.pulled_something && "Look at the paint marks first. "}
+        {left.ask}
+      </p>
+      <div className="flex flex-wrap gap-3">
+        {left.answers.map((act) => (
+          <button
+            key={act.say}
+            type="button"
+            className={`btn ${act === typing ? "btn-neutral" : ""}`}
+            onClick={() => (act.asks_degrees ? setTyping(act) : answer(act))}
+          >
+            {act.say}
           </button>
-          <button type="button" className="btn" onClick={() => answer("pulled", true)}>
-            Yes, it turned
+        ))}
+      </div>
+      {typing && (
+        <form
+          className="flex flex-wrap items-center gap-3"
+          onSubmit={(event) => {
+            event.preventDefault();
+            answer(typing, { figure: Number(degrees), unit: "°", where: "gauge" });
+          }}
+        >
+          <label className="flex items-center gap-3">
+            Degrees in all
+            <input
+              className="input bg-base-100 text-base-content w-28"
+              inputMode="decimal"
+              value={degrees}
+              onChange={(event) => setDegrees(event.target.value.replace(",", "."))}
+            />
+          </label>
+          <button type="submit" className="btn" disabled={!(Number(degrees) > 0)}>
+            The mark stands at {degrees || "…"}°
           </button>
-        </>
-      ) : (
-        <button type="button" className="btn" onClick={() => answer("pulled")}>
-          Yes, it clicked
-        </button>
+        </form>
       )}
-      <button type="button" className="btn" onClick={() => answer("not sure")}>
-        Not sure: pull it; if it clicks without turning it had its pull
-      </button>
     </div>
   );
 }

@@ -2,10 +2,12 @@ import { RotateCcw, RotateCw } from "lucide-react";
 import { useEffect, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { figure, limits } from "../../parts/format";
+import { ScalePicture } from "../../parts/ScalePicture";
 
 type Props = {
   now: Schemas["Now"];
-  label: string | null;
+  /** What the fastener is called that is pulled now. */
+  name: string;
   out: boolean;
   tool: string | undefined;
   rung: string | null;
@@ -13,7 +15,7 @@ type Props = {
 };
 
 /** The figure that matters now, readable at two metres. */
-export function FigurePanel({ now, label, out, tool, rung, onRung }: Props) {
+export function FigurePanel({ now, name, out, tool, rung, onRung }: Props) {
   const { prompt } = now;
   if (prompt.ask === "finish") {
     return (
@@ -27,6 +29,7 @@ export function FigurePanel({ now, label, out, tool, rung, onRung }: Props) {
       </section>
     );
   }
+  if (prompt.ask === "set") return <SetTo now={now} tool={tool} />;
   if (prompt.fastener === null && !prompt.band && prompt.ask !== "measure") {
     return (
       <section aria-label="now" className="flex flex-col justify-center gap-3">
@@ -37,7 +40,7 @@ export function FigurePanel({ now, label, out, tool, rung, onRung }: Props) {
       </section>
     );
   }
-  const Turn = prompt.turn.startsWith("anti") ? RotateCcw : RotateCw;
+  const Turn = prompt.clockwise ? RotateCw : RotateCcw;
   const flagged = now.verdicts.filter((v) => !v.answered && v.keeps_from_good);
   return (
     <section aria-label="now" className="flex flex-col justify-center">
@@ -67,17 +70,18 @@ export function FigurePanel({ now, label, out, tool, rung, onRung }: Props) {
           })}
         </div>
       )}
-      {label && (
+      {name && (
         <p className="mt-3 flex items-center gap-3 text-3xl font-bold">
-          nut {label}
+          {name}
           <span className="flex items-center gap-2 text-xl font-normal">
             <Turn aria-hidden="true" /> {prompt.turn}
           </span>
         </p>
       )}
+      {prompt.hold && <p className="text-xl font-bold">Hold against it: {prompt.hold}</p>}
       {prompt.together.length > 0 && <p className="text-xl">together with {prompt.together.join(", ")}</p>}
       {out ? (
-        <p className="text-xl">out of order: the next in order is {prompt.fastener}</p>
+        <p className="text-xl">out of order: the next in order is {prompt.name}</p>
       ) : (
         <p className="text-base-content/80 text-xl">
           {prompt.upcoming.length > 0 ? `then ${prompt.upcoming.slice(0, 3).join(" · ")}` : `then ${prompt.then}`}
@@ -93,6 +97,36 @@ export function FigurePanel({ now, label, out, tool, rung, onRung }: Props) {
           ))}
         </ul>
       )}
+    </section>
+  );
+}
+
+/** The wrench at the mark that it is to be set to, before the pulls that need it. */
+function SetTo({ now, tool }: { now: Schemas["Now"]; tool: string | undefined }) {
+  const { prompt } = now;
+  if (!prompt.scale) return null;
+  return (
+    <section aria-label="now" className="flex min-h-0 flex-col justify-center gap-3 overflow-y-auto">
+      <p className="text-base-content/80 text-xl">
+        {prompt.stage} {tool && ` · ${tool}`}
+      </p>
+      <p className="flex items-baseline gap-3 text-6xl leading-none font-bold">
+        <span className="text-4xl">Set it to</span>
+        <span data-testid="figure">{prompt.scale.figure}</span>
+        <span className="text-4xl">{prompt.scale.unit}</span>
+      </p>
+      <ScalePicture
+        key={`${prompt.scale.unit}${prompt.scale.figure}`}
+        scale={prompt.scale}
+        construction={prompt.construction as Schemas["Wrench"]["construction"]}
+        face={prompt.face as Schemas["Wrench"]["face"]}
+      />
+      <p className="text-2xl font-bold">{prompt.scale.words}</p>
+      <ol className="list-decimal pl-6">
+        {prompt.scale.steps.map((step) => (
+          <li key={step}>{step}</li>
+        ))}
+      </ol>
     </section>
   );
 }

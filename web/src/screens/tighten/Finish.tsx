@@ -1,8 +1,7 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, ask, type Schemas } from "../../api/client";
-import { atDevice, newId } from "../../parts/ids";
+import { useCommand } from "../../api/command";
 import { Trouble } from "../../parts/Trouble";
 import { useMe } from "../../parts/useMe";
 
@@ -15,22 +14,14 @@ const ABANDON = ["wrong spec", "interrupted", "part missing"];
 export function Finish({ sheet, now, onBack }: Props) {
   const me = useMe();
   const navigate = useNavigate();
-  const queries = useQueryClient();
   const [text, setText] = useState("");
-  const end = useMutation({
-    mutationFn: ({ outcome, why }: { outcome: Outcome; why: string }) =>
-      ask(
-        api.POST("/api/runs/{run_id}/finish", {
-          params: { path: { run_id: sheet.run } },
-          body: { id: newId(), outcome, text: why, seq: now.seq, at_device: atDevice() },
-        }),
-      ),
-    onSuccess: async () => {
-      await queries.invalidateQueries();
-      navigate(`/runs/${sheet.run}/card`, { replace: true });
-    },
+  const params = { path: { run_id: sheet.run } };
+  const end = useCommand({
+    body: (pressed, given: { outcome: Outcome; text: string }) => ({ ...pressed, ...given, seq: now.seq }),
+    send: (body) => ask(api.POST("/api/runs/{run_id}/finish", { params, body })),
+    done: () => navigate(`/runs/${sheet.run}/card`, { replace: true }),
   });
-  const go = (outcome: Outcome, why = text) => end.mutate({ outcome, why });
+  const go = (outcome: Outcome, why = text) => end.press({ outcome, text: why });
   return (
     <section aria-label="end the run" className="flex flex-col gap-3">
       {!now.clean && (

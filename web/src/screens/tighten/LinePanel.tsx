@@ -1,6 +1,6 @@
-import { useMutation } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { api, ask } from "../../api/client";
+import { useCommand } from "../../api/command";
 import { Choice } from "../../parts/Choice";
 import { Trouble } from "../../parts/Trouble";
 import { socketUrl } from "./useLine";
@@ -15,8 +15,9 @@ const MISHAPS = [
 
 /** A wrench that tells what it does: the code to pair it by, and a simulated one to hold in the hand. */
 export function LinePanel({ run, trouble }: { run: string; trouble: string }) {
-  const pair = useMutation({
-    mutationFn: () => ask(api.POST("/api/runs/{run_id}/line", { params: { path: { run_id: run } } })),
+  const pair = useCommand({
+    body: ({ id }, _: string) => ({ id }),
+    send: (body, run_id) => ask(api.POST("/api/runs/{run_id}/line", { params: { path: { run_id } }, body })),
   });
   return (
     <section aria-label="wrench on the line" className="border-primary flex flex-col gap-3 border-l-8 p-2 pl-4">
@@ -26,7 +27,7 @@ export function LinePanel({ run, trouble }: { run: string; trouble: string }) {
             Tell the wrench: <b className="text-3xl tracking-widest">{pair.data.code}</b>
           </p>
         ) : (
-          <button type="button" className="btn" onClick={() => pair.mutate()}>
+          <button type="button" className="btn" onClick={() => pair.press(run)}>
             Pair a wrench
           </button>
         )}

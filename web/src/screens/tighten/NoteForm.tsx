@@ -8,6 +8,7 @@ type Props = { onNote: (text: string, files: string[]) => void };
 /** A note in words, with a photo from the camera or a file. */
 export function NoteForm({ onNote }: Props) {
   const [text, setText] = useState("");
+  const [id] = useState(newId);
   const [photo, setPhoto] = useState<File | null>(null);
   const [error, setError] = useState<unknown>(null);
   return (
@@ -16,8 +17,7 @@ export function NoteForm({ onNote }: Props) {
       onSubmit={async (event) => {
         event.preventDefault();
         try {
-          const id = newId();
-          if (photo) await sendFile(`/api/papers/${id}`, "PUT", photo);
+          if (photo) await sendFile(`/api/papers/${id}`, photo);
           onNote(text, photo ? [id] : []);
         } catch (refused) {
           setError(refused);

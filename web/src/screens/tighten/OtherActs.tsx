@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
+import { nameOf } from "./acts";
 import { NoteForm } from "./NoteForm";
 import type { Recorder } from "./useRecorder";
 
@@ -15,13 +16,19 @@ type Open = "undo" | "loosened" | "paused" | "note" | "why" | null;
 
 const UNDO = ["pressed by mistake", "another nut", "the wrench slipped", "typed wrong"];
 const PAUSES = ["the phone", "a part is missing", "called away", "end of shift"];
-const LOOSE = ["to look at it", "clicked without turning", "pulled too far", "new nut or stud"];
+const LOOSE = [
+  { say: "to look at it", kind: "loosened" },
+  { say: "clicked without turning", kind: "loosened" },
+  { say: "pulled too far", kind: "loosened" },
+  { say: "replaced by a new one", kind: "replaced" },
+] as const;
 
 /** What happens less often: a figure to type, a press to take back, a nut turned back. */
 export function OtherActs({ now, recorder, label, onType, onLine, why }: Props) {
   const [open, setOpen] = useState<Open>(null);
   const last = now.last_undoable;
   const { prompt } = now;
+  const name = nameOf(now, label);
   const done = (act: () => void) => {
     act();
     setOpen(null);
@@ -52,24 +59,16 @@ export function OtherActs({ now, recorder, label, onType, onLine, why }: Props) 
       {open === "loosened" && (
         <div className="flex flex-wrap items-center gap-2">
           <p className="text-lg">
-            Nut <b>{label}</b> was turned back; it comes up through every stage again. Why?
+            <b>{name}</b> was turned back; it comes up through every stage again. Why?
           </p>
-          {LOOSE.map((reason) => (
+          {LOOSE.map(({ say, kind }) => (
             <button
-              key={reason}
+              key={say}
               type="button"
               className="btn"
-              onClick={() =>
-                done(() =>
-                  recorder.record({
-                    kind: reason.startsWith("new") ? "replaced" : "loosened",
-                    fastener: label,
-                    text: reason,
-                  }),
-                )
-              }
+              onClick={() => done(() => recorder.record({ kind, fastener: label, text: say }))}
             >
-              {reason}
+              {say}
             </button>
           ))}
         </div>
@@ -94,14 +93,6 @@ export function OtherActs({ now, recorder, label, onType, onLine, why }: Props) 
         <NoteForm
           onNote={(text, files) => done(() => recorder.record({ kind: "noted", text, files, fastener: label }))}
         />
-      )}
-      {now.paused && (
-        <p className="bg-warning text-warning-content rounded-box flex items-center gap-3 p-3 text-lg">
-          <span className="flex-1">Paused. Look at the paint marks before going on.</span>
-          <button type="button" className="btn" onClick={() => recorder.record({ kind: "resumed" })}>
-            Go on
-          </button>
-        </p>
       )}
       <div className="flex flex-wrap gap-2">
         {(prompt.ask === "click" || prompt.ask === "angle") && (
@@ -128,7 +119,7 @@ export function OtherActs({ now, recorder, label, onType, onLine, why }: Props) 
             aria-expanded={open === "loosened"}
             onClick={() => toggle("loosened")}
           >
-            Nut {label} loosened
+            {name} loosened
           </button>
         )}
         <button type="button" className={key("note")} aria-expanded={open === "note"} onClick={() => toggle("note")}>
@@ -139,16 +130,14 @@ export function OtherActs({ now, recorder, label, onType, onLine, why }: Props) 
             Why this order?
           </button>
         )}
-        {!now.paused && (
-          <button
-            type="button"
-            className={key("paused")}
-            aria-expanded={open === "paused"}
-            onClick={() => toggle("paused")}
-          >
-            Pause
-          </button>
-        )}
+        <button
+          type="button"
+          className={key("paused")}
+          aria-expanded={open === "paused"}
+          onClick={() => toggle("paused")}
+        >
+          Pause
+        </button>
         {label && (
           <span className="text-base-content/80 self-center text-sm">pulled another? tap it on the drawing</span>
         )}

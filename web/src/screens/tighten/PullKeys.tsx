@@ -2,9 +2,9 @@ import { Check } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { atDevice } from "../../parts/ids";
-import { useMe } from "../../parts/useMe";
 import { usePullKey } from "../../parts/usePullKey";
-import { toolsOf } from "./inHand";
+import { type Act, happened, nameOf, says } from "./acts";
+import { StopForm } from "./StopForm";
 import type { Happened, Recorder } from "./useRecorder";
 
 type Props = {
@@ -18,168 +18,111 @@ type Props = {
   onEnd: () => void;
 };
 
-/** The pull that an act on a nut answers: the prompt's own, or the same pass's for a nut chosen on the map. */
-export function pullFor(prompt: Schemas["Prompt"], label: string | null): string | null {
-  if (label === prompt.fastener || !prompt.pull) return prompt.pull ?? null;
-  return `${prompt.pass_id}:${label}`;
-}
+/** What may be pressed before the last press was acknowledged: it belongs to the next fastener of the pass. */
+const IN_A_ROW: ReadonlySet<string> = new Set<Schemas["Prompt"]["ask"]>(["click", "turned"]);
 
-/** The one key; two of them in a check. The space bar and a foot switch press the first. */
+type Early = { asked: string; pull: string | null; say: string; at: string; seq: number };
+
+/** A key for each thing that can have happened; the space bar and a foot switch press the main one. */
 export function PullKeys({ sheet, now, recorder, label, blocked, rung, onEnd }: Props) {
-  const me = useMe();
   const { prompt } = now;
   const [pressed, setPressed] = useState(0);
-  const [reason, setReason] = useState("");
-  const waiting = useRef<{ asked: string; pull: string | null; at: string; moved: boolean } | null>(null);
-  const press = (happened: Happened, at = atDevice()) => {
-    if (recorder.question || recorder.away) return;
-    if (recorder.busy) {
-      waiting.current = { asked: prompt.ask, pull: prompt.pull ?? null, at, moved: happened.moved === true };
-      return;
-    }
+  const early = useRef<Early | null>(null);
+  const record = (what: Happened, at = atDevice()) => {
+    if (recorder.question || recorder.away || recorder.busy) return;
     setPressed((count) => count + 1);
     recorder.record({
       at_device: at,
       claimed_seq: now.seq + 1,
       told: now.verdicts.filter((v) => !v.answered).map((v) => v.code),
-      ...happened,
+      ...what,
     });
   };
-  const at = { pull: pullFor(prompt, label), fastener: label };
-  const nut = { ...at, how: "click" as const, tools: toolsOf(sheet, prompt) };
-  const acts: Record<Schemas["Prompt"]["ask"], () => void> = {
-    click: () => press({ kind: "pulled", ...nut, rung: rung ?? null }),
-    angle: () => press({ kind: "pulled", ...nut, how: "gauge" }),
-    turn: () => press({ kind: "turned", ...at }),
-    loosen: () => press({ kind: "loosened", ...at }),
-    align: () => press({ kind: "turned", ...at }),
-    rotate: () => press({ kind: "turned", ...at }),
-    turned: () => press({ kind: "checked", ...nut, moved: false }),
-    confirm: () => press({ kind: "confirmed", ...at }),
-    choose: () => {},
-    measure: () => {},
-    stop: () => {},
-    finish: onEnd,
+  const press = (act: Act, at = atDevice()) => {
+    if (recorder.busy) {
+      early.current ??= { asked: prompt.ask, pull: prompt.pull ?? null, say: act.say, at, seq: now.seq };
+      return;
+    }
+    record({ ...happened(act, sheet, prompt, label), ...(act.kind === "pulled" && rung ? { rung } : {}) }, at);
   };
-  // A press that came before the last one was acknowledged belongs to the next pull, and to its own moment.
   useEffect(() => {
-    const early = waiting.current;
-    if (!early || recorder.busy) return;
-    waiting.current = null;
-    if (early.asked !== prompt.ask || recorder.question) return;
-    if (prompt.ask === "click") press({ kind: "pulled", ...nut, rung: rung ?? null }, early.at);
-    if (prompt.ask === "turned") press({ kind: "checked", ...nut, moved: early.moved }, early.at);
+    const last = early.current;
+    if (recorder.question || recorder.refusal) early.current = null;
+    if (!last || recorder.busy || now.seq <= last.seq) return; // not before the screen shows what comes next
+    early.current = null;
+    const act = prompt.acts.find((one) => one.say === last.say);
     // A task is confirmed by a press that was meant for it, never by one that came before it was shown.
-    if (prompt.ask === "confirm" && early.pull === prompt.pull) press({ kind: "confirmed", ...at }, early.at);
+    const meant = IN_A_ROW.has(prompt.ask) || last.pull === prompt.pull;
+    if (act && meant && last.asked === prompt.ask) press(act, last.at);
   });
-  usePullKey(blocked ? null : acts[prompt.ask]);
+  const [main, ...others] = prompt.acts;
+  const choosing = prompt.ask === "choose";
+  const pull = prompt.ask === "finish" ? onEnd : main && !choosing ? () => press(main) : null;
+  usePullKey(blocked ? null : pull);
   const look = "btn min-h-28 flex-1 text-3xl landscape:min-h-32";
   const quiet = recorder.busy ? "opacity-60" : "";
+  const name = nameOf(now, label);
   if (prompt.ask === "stop") {
     return (
-      <form
-        className="bg-warning text-warning-content rounded-box flex flex-wrap items-center gap-3 p-4"
-        onSubmit={(event) => {
-          event.preventDefault();
-          press({ kind: "deviated", pull: prompt.pull ?? null, text: reason });
-        }}
-      >
-        <p className="flex-1 text-xl font-bold">{prompt.say}</p>
-        {me.person.role === "lead" && (
-          <>
-            <input
-              className="input bg-base-100 text-base-content flex-1"
-              aria-label="decision and reason"
-              value={reason}
-              onChange={(e) => setReason(e.target.value)}
-            />
-            <button type="submit" className="btn" disabled={!reason.trim()}>
-              Go on
-            </button>
-          </>
-        )}
-        <button type="button" className="btn" onClick={onEnd}>
-          End the run
-        </button>
-      </form>
+      <StopForm
+        say={prompt.say}
+        onDecide={(text) => record({ kind: "deviated", pull: prompt.pull ?? null, text })}
+        onEnd={onEnd}
+      />
     );
   }
-  if (prompt.ask === "measure") return null;
-  if (prompt.ask === "choose") {
+  if (prompt.ask === "finish") {
+    return (
+      <button type="button" className={`${look} btn-primary flex-col gap-0`} onClick={onEnd}>
+        Finish
+        <Foot />
+      </button>
+    );
+  }
+  if (!main) return null;
+  if (choosing) {
     return (
       <fieldset className="flex flex-wrap gap-2" aria-label="choose">
-        {prompt.options.map((option) => (
+        {prompt.acts.map((act) => (
           <button
-            key={option.key}
+            key={act.option}
             type="button"
-            className={`${look} ${option.key === prompt.proposed ? "btn-primary" : "bg-base-100 border-base-content/40"}`}
-            onClick={() => press({ kind: "confirmed", ...at, option: option.key })}
+            className={`${look} ${act.option === prompt.proposed ? "btn-primary" : "bg-base-100 border-base-content/40"}`}
+            onClick={() => press(act)}
           >
-            {option.say || option.key}
-            {option.key === prompt.proposed && <span className="text-base">by the reading, {prompt.value}</span>}
+            {act.say}
+            {act.option === prompt.proposed && <span className="text-base">by the reading, {prompt.value}</span>}
           </button>
         ))}
       </fieldset>
     );
   }
-  const other = others(prompt, label);
   return (
     <div className="flex gap-2">
-      {other && (
+      {others.map((act) => (
         <button
+          key={act.say}
           type="button"
           className={`${look} border-success bg-base-100 border-4 ${quiet}`}
-          onClick={() =>
-            press(
-              prompt.ask === "turned" || prompt.ask === "angle"
-                ? { ...nut, ...other.happened }
-                : { ...at, ...other.happened },
-            )
-          }
+          onClick={() => press(act)}
         >
-          {other.say}
+          {says(act, name)}
         </button>
-      )}
+      ))}
       <button
         key={pressed}
         type="button"
         className={`${look} btn-primary flex-col gap-0 ${quiet} ${pressed ? "pressed" : ""}`}
-        onClick={acts[prompt.ask]}
+        onClick={() => press(main)}
       >
-        {says(prompt, label)}
-        <span className="text-base">tap, space bar or foot switch</span>
+        {says(main, name)}
+        <Foot />
       </button>
     </div>
   );
 }
 
-/** What the main key says. */
-function says(prompt: Schemas["Prompt"], label: string | null): string {
-  const nut = label ? `nut ${label} ` : "";
-  return {
-    click: `${nut}clicked`,
-    angle: `${nut}at the mark, by the gauge`,
-    turn: `${nut}turned ${prompt.amount}`,
-    loosen: `${nut}turned back`,
-    align: `${nut}stands in a slot`,
-    rotate: `turned ${prompt.amount}`,
-    turned: `${nut}did not turn`,
-    confirm: label ? `nut ${label} confirmed` : "Confirmed",
-    choose: "",
-    measure: "",
-    stop: "",
-    finish: "Finish",
-  }[prompt.ask];
-}
-
-/** The other thing that can have happened, where there are two. */
-function others(prompt: Schemas["Prompt"], label: string | null): { say: string; happened: Happened } | null {
-  if (prompt.ask === "turned") return { say: `nut ${label} turned`, happened: { kind: "checked", moved: true } };
-  if (prompt.ask === "angle") return { say: `nut ${label} by eye`, happened: { kind: "pulled", how: "eye" } };
-  if (prompt.ask === "turn") return { say: `nut ${label} seated`, happened: { kind: "turned", option: "seated" } };
-  if (prompt.ask === "align") return { say: "no slot within the limit", happened: { kind: "turned", option: "high" } };
-  return null;
-}
+const Foot = () => <span className="text-base">tap, space bar or foot switch</span>;
 
 /** The tasks before the first pull: one after the other, each an entry. */
 export function Checklist({ now, recorder }: { now: Schemas["Now"]; recorder: Recorder }) {

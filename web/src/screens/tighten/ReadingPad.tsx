@@ -1,8 +1,8 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Keypad } from "../../parts/Keypad";
+import { nameOf, pullFor } from "./acts";
 import { inHand, toolsOf } from "./inHand";
-import { pullFor } from "./PullKeys";
 import type { Recorder } from "./useRecorder";
 
 type Props = {
@@ -19,6 +19,7 @@ type Unit = Schemas["Reading"]["unit"];
 export function ReadingPad({ sheet, now, recorder, label, onClose }: Props) {
   const [figure, setFigure] = useState("");
   const { prompt } = now;
+  const name = nameOf(now, label);
   const units = unitsOf(prompt, inHand(sheet, prompt)?.wrench.unit ?? "N·m");
   const [chosen, setUnit] = useState<Unit | null>(null);
   const unit = chosen ?? units[0] ?? "N·m";
@@ -58,14 +59,14 @@ export function ReadingPad({ sheet, now, recorder, label, onClose }: Props) {
           ))}
         </div>
       )}
-      <Keypad label={`reading, ${unit}`} decimal value={figure} onChange={setFigure} />
+      <Keypad label={`reading, ${unit}`} decimal ready value={figure} onChange={setFigure} />
       <div className="flex w-full max-w-sm gap-2">
         <button
           type="submit"
           className="btn btn-primary flex-1 text-xl"
           disabled={figure === "" || !(Number(figure) >= 0) || (!measuring && Number(figure) === 0)}
         >
-          {label ? `Nut ${label} read` : "Read"} {figure || "…"}
+          {name ? `${name} read` : "Read"} {figure || "…"}
           {unit === "°" ? "" : " "}
           {unit}
         </button>

@@ -7,6 +7,7 @@ import { FastenerMap } from "../../parts/FastenerMap";
 import { useMe } from "../../parts/useMe";
 import { Waiting } from "../../parts/Waiting";
 import { AskLine } from "./AskLine";
+import { nameOf } from "./acts";
 import { ComingBack, wasHere } from "./ComingBack";
 import { FigurePanel } from "./FigurePanel";
 import { Finish } from "./Finish";
@@ -40,7 +41,7 @@ function Tighten({ sheet, now, people }: Props) {
   const [by, setBy] = useState(me.person.id);
   const [chosen, setChosen] = useState<string | null>(null);
   const [ending, setEnding] = useState(false);
-  const [back, setBack] = useState(() => now.pulled_something && !wasHere(sheet.run) && now.prompt.fastener !== null);
+  const [back, setBack] = useState(() => !wasHere(sheet.run) && now.returning !== null);
   const [typed, setTyping] = useState(false);
   const [rung, setRung] = useState<string | null>(null);
   const recorder = useRecorder(sheet.run, by);
@@ -49,9 +50,9 @@ function Tighten({ sheet, now, people }: Props) {
   useAwake();
   useCalls(now.prompt);
   const { prompt } = now;
-  const unit = inHand(sheet, prompt)?.wrench.unit ?? "N·m";
-  const typing = typed || (prompt.ask === "measure" && !back && !ending && recorder.question === null);
-  const quiet = back || ending || typed || recorder.question !== null;
+  const left = back || now.paused ? now.returning : null;
+  const typing = typed || (prompt.ask === "measure" && !left && !ending && recorder.question === null);
+  const quiet = left !== null || ending || typed || recorder.question !== null;
   // biome-ignore lint/correctness/useExhaustiveDependencies: a choice is for one pull
   useEffect(() => {
     setChosen(null);
@@ -95,7 +96,7 @@ function Tighten({ sheet, now, people }: Props) {
         ) : (
           <FigurePanel
             now={now}
-            label={label}
+            name={nameOf(now, label)}
             out={chosen !== null}
             tool={inHand(sheet, prompt)?.wrench.name}
             rung={rung}
@@ -109,7 +110,7 @@ function Tighten({ sheet, now, people }: Props) {
             <FastenerMap
               layout={sheet.layout}
               fasteners={now.fasteners}
-              clockwise={(sheet.hand === "right") !== (prompt.ask === "loosen")}
+              clockwise={prompt.clockwise}
               after={prompt.upcoming[0]}
               angle={
                 prompt.angle ? { aim: prompt.degrees_done + prompt.degrees_left, done: prompt.degrees_done } : null
@@ -121,9 +122,19 @@ function Tighten({ sheet, now, people }: Props) {
         </div>
       </main>
       <footer className="border-base-300 flex flex-col gap-2 border-t p-2">
-        {back && <ComingBack sheet={sheet} now={now} recorder={recorder} onAnswered={() => setBack(false)} />}
+        {left && (
+          <ComingBack
+            key={now.seq}
+            sheet={sheet}
+            now={now}
+            left={left}
+            people={people}
+            recorder={recorder}
+            onAnswered={() => setBack(false)}
+          />
+        )}
         {ending && <Finish sheet={sheet} now={now} onBack={() => setEnding(false)} />}
-        <AskLine recorder={recorder} unit={unit} />
+        <AskLine recorder={recorder} now={now} />
         {!quiet && keys}
         {onLine && <LinePanel run={sheet.run} trouble={trouble} />}
         {!quiet && (
@@ -138,7 +149,7 @@ function Tighten({ sheet, now, people }: Props) {
         )}
       </footer>
       <p aria-live="polite" className="sr-only">
-        {prompt.fastener ? `next ${prompt.fastener}, ${prompt.stage}` : prompt.say}
+        {prompt.fastener ? `next ${prompt.name}, ${prompt.stage}` : prompt.say}
       </p>
     </div>
   );

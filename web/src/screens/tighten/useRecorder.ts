@@ -73,7 +73,7 @@ export function useRecorder(run: string, by: string) {
       if (kept && question?.ask) put({ ...kept, ...change, affirmed: [...(kept.affirmed ?? []), question.ask] });
     },
     /** The figure that is being asked about. */
-    typed: kept?.reading?.figure ?? 0,
+    typed: kept?.reading ?? null,
     /** It did not happen: forget it, nothing was recorded. */
     drop: () => {
       clear();

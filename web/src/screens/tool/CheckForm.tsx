@@ -1,9 +1,8 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask } from "../../api/client";
+import { useCommand } from "../../api/command";
 import { sendFile } from "../../api/send";
 import { Field } from "../../parts/Field";
-import { newId } from "../../parts/ids";
 import { Trouble } from "../../parts/Trouble";
 
 type Props = { id: string; unit: string; marks: readonly number[] };
@@ -17,36 +16,28 @@ const numbers = (typed: string) =>
 
 /** A check: what the standard showed at 20, 60 and 100 %, as found and as left; the paper with it. */
 export function CheckForm({ id, unit, marks }: Props) {
-  const queries = useQueryClient();
   const [open, setOpen] = useState(false);
   const [found, setFound] = useState(["", "", ""]);
   const [left, setLeft] = useState(["", "", ""]);
   const [by, setBy] = useState("");
   const [certificate, setCertificate] = useState("");
   const [paper, setPaper] = useState<File | null>(null);
-  const save = useMutation({
-    mutationFn: async () => {
-      const attachment = paper ? newId() : null;
-      if (paper && attachment) {
-        await sendFile(`/api/papers/${attachment}`, "PUT", paper);
-      }
+  const params = { path: { tool_id: id } };
+  const save = useCommand({
+    body: (pressed, _: undefined) => {
       const points = SHARES.map((share, n) => ({
         share,
         shown: marks[n] ?? 0,
         found: numbers(found[n] ?? ""),
         left: numbers(left[n] ?? ""),
       }));
-      return ask(
-        api.POST("/api/tools/{tool_id}/checks", {
-          params: { path: { tool_id: id } },
-          body: { id: newId(), points, by, certificate, attachment },
-        }),
-      );
+      return { id: pressed.id, points, by, certificate, attachment: paper ? pressed.id : null };
     },
-    onSuccess: () => {
-      setOpen(false);
-      return queries.invalidateQueries();
+    send: async (body) => {
+      if (paper && body.attachment) await sendFile(`/api/papers/${body.attachment}`, paper);
+      return ask(api.POST("/api/tools/{tool_id}/checks", { params, body }));
     },
+    done: () => setOpen(false),
   });
   if (!open) {
     return (
@@ -63,7 +54,7 @@ export function CheckForm({ id, unit, marks }: Props) {
       className="border-primary flex flex-col gap-4 border-l-8 pl-4"
       onSubmit={(event) => {
         event.preventDefault();
-        save.mutate();
+        save.press(undefined);
       }}
     >
       <p className="text-lg">What the standard showed, in {unit}, one reading after the other.</p>

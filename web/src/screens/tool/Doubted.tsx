@@ -1,9 +1,8 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type Schemas } from "../../api/client";
+import { useCommand } from "../../api/command";
 import { moment } from "../../parts/format";
-import { newId } from "../../parts/ids";
 import { ReasonForm } from "../../parts/ReasonForm";
 import { Trouble } from "../../parts/Trouble";
 
@@ -11,20 +10,12 @@ type Props = { file: Schemas["ToolFile"]; id: string };
 
 /** Every run since the tool was last known to be right: what its nuts probably got, and what was done about it. */
 export function Doubted({ file, id }: Props) {
-  const queries = useQueryClient();
   const [open, setOpen] = useState<string | null>(null);
-  const review = useMutation({
-    mutationFn: ({ run, text }: { run: string; text: string }) =>
-      ask(
-        api.POST("/api/tools/{tool_id}/reviews", {
-          params: { path: { tool_id: id } },
-          body: { id: newId(), run, text },
-        }),
-      ),
-    onSuccess: () => {
-      setOpen(null);
-      return queries.invalidateQueries();
-    },
+  const params = { path: { tool_id: id } };
+  const review = useCommand({
+    body: (pressed, given: { run: string; text: string }) => ({ id: pressed.id, ...given }),
+    send: (body) => ask(api.POST("/api/tools/{tool_id}/reviews", { params, body })),
+    done: () => setOpen(null),
   });
   const left = file.in_doubt.filter((one) => !one.reviewed).length;
   return (
@@ -52,7 +43,7 @@ export function Doubted({ file, id }: Props) {
                 <b>{one.fleet_number}</b> {one.position}, {one.title}
               </Link>
               <span>
-                {moment(one.at)}, {one.pulls} pulls
+                {moment(one.at)}, pulls: {one.pulls}
               </span>
               {!one.reviewed && (
                 <button
@@ -74,7 +65,7 @@ export function Doubted({ file, id }: Props) {
               <ReasonForm
                 label="what was found and done"
                 action="Keep it"
-                onGive={(text) => review.mutate({ run: one.run, text })}
+                onGive={(text) => review.press({ run: one.run, text })}
               />
             )}
           </li>

@@ -1,6 +1,5 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, ask, type Schemas } from "../../api/client";
-import { newId } from "../../parts/ids";
+import { useCommand } from "../../api/command";
 import { ReasonForm } from "../../parts/ReasonForm";
 import { Trouble } from "../../parts/Trouble";
 import { useMe } from "../../parts/useMe";
@@ -12,18 +11,14 @@ type Props = { file: Schemas["ToolFile"]; id: string };
 /** One tap sets a tool aside; a check that passes brings it back, or a lead's word. */
 export function SetAside({ file, id }: Props) {
   const me = useMe();
-  const queries = useQueryClient();
-  const onSuccess = () => queries.invalidateQueries();
-  const path = { params: { path: { tool_id: id } } };
-  const aside = useMutation({
-    mutationFn: (mishap: (typeof MISHAPS)[number]) =>
-      ask(api.POST("/api/tools/{tool_id}/aside", { ...path, body: { id: newId(), mishap, text: "" } })),
-    onSuccess,
+  const params = { path: { tool_id: id } };
+  const aside = useCommand({
+    body: (pressed, mishap: (typeof MISHAPS)[number]) => ({ id: pressed.id, mishap, text: "" }),
+    send: (body) => ask(api.POST("/api/tools/{tool_id}/aside", { params, body })),
   });
-  const clear = useMutation({
-    mutationFn: (text: string) =>
-      ask(api.POST("/api/tools/{tool_id}/clear", { ...path, body: { id: newId(), text, run: null } })),
-    onSuccess,
+  const clear = useCommand({
+    body: (pressed, text: string) => ({ id: pressed.id, text, run: null }),
+    send: (body) => ask(api.POST("/api/tools/{tool_id}/clear", { params, body })),
   });
   if (file.care?.standing === "quarantined") {
     return (
@@ -33,7 +28,7 @@ export function SetAside({ file, id }: Props) {
           <ReasonForm
             label="why it may be used again without a check"
             action="Use it again, as lead"
-            onGive={clear.mutate}
+            onGive={clear.press}
           />
         )}
         <Trouble error={clear.error} />
@@ -45,7 +40,7 @@ export function SetAside({ file, id }: Props) {
       <h2 className="text-lg font-bold">Something happened to it?</h2>
       <div className="flex flex-wrap gap-2">
         {MISHAPS.map((mishap) => (
-          <button key={mishap} type="button" className="btn" onClick={() => aside.mutate(mishap)}>
+          <button key={mishap} type="button" className="btn" onClick={() => aside.press(mishap)}>
             {mishap === "other" ? "Something else" : mishap.replace(/^./, (first) => first.toUpperCase())}
           </button>
         ))}

@@ -29,8 +29,8 @@ export function ToolScreen() {
               </p>
             )}
             <p className="text-base-content/80">
-              {file.uses > 0 && `Pulled with ${file.uses.toLocaleString("en-GB")} times, `}
-              {file.uses > 0 && care?.checked && `${care.pulls_since.toLocaleString("en-GB")} since its last check. `}
+              {file.uses > 0 && `Pulls: ${file.uses.toLocaleString("en-GB")}. `}
+              {file.uses > 0 && care?.checked && `Since its last check: ${care.pulls_since.toLocaleString("en-GB")}. `}
               {tool.serial && `Serial ${tool.serial}. `}
               {tool.owner && `Belongs to ${tool.owner}.`}
             </p>
