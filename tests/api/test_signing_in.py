@@ -1,9 +1,18 @@
 """The door: names, PINs, roles."""
 
+from datetime import UTC, datetime, timedelta
 from uuid import uuid4
 
 import httpx
 import pytest
+
+from tight_ledger.core.base import Busy, NotAllowed
+from tight_ledger.core.people import Person
+from tight_ledger.store import people
+from tight_ledger.store.database import Database
+from tight_ledger.store.server import SERVING
+from tight_ledger.work.office import Office
+from tight_ledger.work.signing_in import SignIn, hash_pin, sign_in
 
 
 @pytest.fixture
@@ -26,8 +35,30 @@ def test_fifty_guesses_get_five_answers(ines, stranger):
     answers = [guess(stranger, person, f"{n:04d}") for n in range(50)]
     assert [a.status_code for a in answers] == [403] * 5 + [429] * 45
     assert answers[0].json()["fault"] == "This is not the PIN."
-    assert "Wait 30 seconds" in answers[5].json()["remedy"]
+    assert answers[5].json()["fault"].startswith("Too many wrong PINs")
     assert guess(stranger, person, "4711").status_code == 429  # the right one too, while it is locked
+
+
+async def test_the_wait_goes_by_the_clock(server):
+    at = [datetime(2026, 3, 2, 8, 0, tzinfo=UTC)]
+    office = Office(Database(server.url(SERVING)), now=lambda: at[0])
+    person, pin_hash = Person(id=uuid4(), name=f"Guest {uuid4().hex[:6]}", role="mechanic"), await hash_pin("4711")
+    await office.database.run(lambda c: people.add(c, person, pin_hash), transaction=True)
+
+    async def tried(pin):
+        return await sign_in(office, SignIn(person=person.id, pin=pin, device=uuid4(), device_name="x"))
+
+    for _ in range(5):
+        with pytest.raises(NotAllowed):
+            await tried("0000")
+    for seconds, left in ((0, 30), (20, 10), (9.5, 1)):
+        at[0] += timedelta(seconds=seconds)
+        with pytest.raises(Busy, match="Too many wrong PINs") as refused:
+            await tried("4711")
+        assert refused.value.remedy.startswith(f"Wait {left} seconds")
+    at[0] += timedelta(seconds=1)
+    assert (await tried("4711"))[1].person == person
+    await office.database.close()
 
 
 def test_guessing_side_by_side_gains_nothing(ines, shop):

@@ -1,7 +1,7 @@
 """Matching words against entries: what a search without dimensions would find, the levels find too."""
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from tests.core.play import wheel_spec
@@ -84,6 +84,9 @@ ROW = st.tuples(*(st.integers(0, 3) for _ in DIMENSIONS))
 
 
 @settings(max_examples=200)
+@example(
+    said=tuple([frozenset({"wheel", "bearing", "cap"})] * 4 for _ in DIMENSIONS), rows=[(0, 0, 3)], asked=["rear", "ca", "wheel", "wheels"]
+)
 @given(
     st.tuples(*(st.lists(ENTRY, min_size=4, max_size=4) for _ in DIMENSIONS)),
     st.lists(ROW, max_size=12),
@@ -190,6 +193,14 @@ def test_the_check_digit_of_a_vin(text, holds):
     """49 CFR 565; both valid ones are the textbook's (quoted from memory)."""
     reading = read_vin(text)
     assert (reading.vin, reading.check_digit_holds, bool(reading.warning)) == (text.upper(), holds, not holds)
+
+
+@pytest.mark.parametrize("year", "0UZ")
+def test_a_year_character_that_is_never_used_is_no_failed_check_digit(year):
+    """49 CFR 565.15: I, O, Q, U, Z and 0 stand for no model year (from memory)."""
+    reading = read_vin(f"1M8GDM9AX{year}P042788")
+    assert (reading.check_digit_holds, reading.years) == (None, ())
+    assert "year" in reading.warning
 
 
 @pytest.mark.parametrize("text", ["", "SB-04", "1M8GDM9AXKP04278", "IM8GDM9AXKP042788", "OOOOOOOOOOOOOOOOO"])

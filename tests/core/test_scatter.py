@@ -80,7 +80,7 @@ def test_a_deviation_is_drawn_and_what_cannot_be_told_is_said():
     (drawn,) = scatter.passes
     assert (drawn.values["4"], drawn.middle, drawn.odd) == (312, 300, ("4",))
     assert drawn.low < 300 < drawn.high < 312
-    assert "less than 3.5 % is likelier missed than named" in drawn.words
+    assert "This cannot tell one that is off by less than 3.5 %." in drawn.words
     assert "4 % above the others" in scatter.odd[0].what
     few = of_run(run.plan, run.entries[-3:])
     assert few.odd == ()

@@ -208,6 +208,12 @@ def test_a_cell_that_cannot_be_used(tmp_path, was, becomes, fault):
     assert only_fault(tmp_path, f"{HEAD}\n{WHEEL.replace(was, becomes)}\n") == fault
 
 
+@pytest.mark.parametrize("page", ["07-Dec", "2/1/2026"])
+def test_a_page_that_a_spreadsheet_made_a_date_is_as_doubtful_as_a_torque(tmp_path, page):
+    found = only_fault(tmp_path, f"page,{HEAD}\n{page},{WHEEL}\n")
+    assert found == (2, "page", f"“{page}”: a spreadsheet has made a date of this.")
+
+
 def test_mixed_units_in_one_column_and_a_unit_in_the_heading(tmp_path):
     head = HEAD.replace("finals", "finals [lbf·ft]")
     found = read(tmp_path, f"{head}\n{WHEEL.replace('110 Nm', '80')}\n{WHEEL.replace('Nuts', 'Other nuts')}\n")

@@ -1,12 +1,17 @@
 """On a database server that somebody else keeps; and what a start refuses in one sentence."""
 
+import asyncio
 import os
+from uuid import UUID
 
 import pytest
 
 from tests import shop as shops
 from tests.shop import Shop
+from tight_ledger.api.line import follow
+from tight_ledger.store.database import Database, DatabaseAway
 from tight_ledger.store.server import OWNER, SERVING, PrivateServer
+from tight_ledger.work.office import Office
 
 
 @pytest.fixture
@@ -28,6 +33,26 @@ def test_serves_from_it_and_leaves_it_running(elsewhere, tmp_path):
     shop.stop()
     assert not (tmp_path / "data" / "mariadb").exists()
     assert elsewhere.running_port() == elsewhere.port
+
+
+async def test_a_wrench_is_told_what_comes_when_the_database_is_back(elsewhere, tmp_path):
+    shop = Shop(tmp_path / "data").start()
+    tam = shop.hand()
+    run = tam.start()
+    tam.go_on(run, until="s1:1")
+    shop.stop()
+    office, event, told = Office(Database(elsewhere.url(SERVING))), asyncio.Event(), asyncio.Queue()
+    port = elsewhere.port
+    await asyncio.to_thread(elsewhere.stop)
+    event.set()
+    following = asyncio.create_task(follow(office, UUID(run), event, told.put))
+    with pytest.raises(DatabaseAway):
+        await office.run(UUID(run))
+    await asyncio.to_thread(elsewhere.start, port)
+    target = await asyncio.wait_for(told.get(), 60)
+    assert (target.kind, target.fastener) == ("torque", "1")
+    following.cancel()
+    await office.database.close()
 
 
 def test_one_address_of_two_is_refused(elsewhere, tmp_path, monkeypatch):

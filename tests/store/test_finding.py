@@ -1,5 +1,6 @@
 """The index: what it finds is what a look at every spec would find; made again it is the same."""
 
+import asyncio
 import random
 from uuid import UUID, uuid4
 
@@ -10,6 +11,7 @@ from tests.core.play import wheel_spec
 from tight_ledger.bench import many_specs
 from tight_ledger.core.finding import match_word, tokens
 from tight_ledger.core.found_by import entries
+from tight_ledger.core.machines import Machine
 from tight_ledger.core.people import Person
 from tight_ledger.store import finding, tables
 from tight_ledger.store.database import Database
@@ -17,6 +19,7 @@ from tight_ledger.store.files import Filed
 from tight_ledger.store.server import SERVING
 from tight_ledger.work import library
 from tight_ledger.work.finding import MOST_HITS, Narrow, find
+from tight_ledger.work.fleet import file_machine
 from tight_ledger.work.office import Actor, Office, index
 
 MAKERS, MODELS = ("Aldby", "Brackholm", "Cormden", "Dunnford"), ("Heron 10", "Heron 12", "Curlew", "Teal 4")
@@ -119,6 +122,28 @@ async def test_another_process_hears_of_new_entries(office, server):
     await office.database.run(lambda c: library.file_specs(office, c, None, [spec]), transaction=True)
     assert len((await find(other, model, None)).hits) == 1
     await other.database.close()
+
+
+async def test_a_search_while_the_fleet_changes_names_the_machine_that_was_asked_for(office):
+    """Machines that sort before the one asked for are added meanwhile."""
+    asked = f"Zz-{uuid4().hex[:6]}"
+    wanted = Machine(id=uuid4(), fleet_number=asked, maker="Aldby", model="Teal 4")
+    await file_machine(office, wanted)
+    before = await office.database.run(office.catalogue)
+    fleet = before.machines
+
+    async def grow():
+        for number in range(20):
+            await file_machine(office, Machine(id=uuid4(), fleet_number=f"A{number}{uuid4().hex[:6]}", maker="Aldby", model="Heron 10"))
+
+    async def search():
+        return [await find(office, f"{asked} wheel", None) for _ in range(40)]
+
+    _, *answers = await asyncio.gather(grow(), search(), search())
+    named = {hit.machine.fleet_number for found in answers for one in found for hit in one.hits if hit.machine}
+    assert named == {asked}
+    assert before.machines == fleet
+    assert len((await office.database.run(office.catalogue)).machines) == len(fleet) + 20
 
 
 async def test_a_long_list_is_read_in_pieces_until_there_is_enough(office):

@@ -3,7 +3,7 @@
 from datetime import UTC, datetime, timedelta
 
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
 from tests.shop import PINS
 
@@ -38,8 +38,12 @@ class Tablet:
         expect(self.page.get_by_text(text).first).to_be_visible()
 
     def sign_in(self, name: str = "Tam Reddick") -> "Tablet":
+        """By a keyboard: the PIN is typed as soon as the name is chosen."""
         self.page.goto("/")
-        self.at_the_door(name, PINS[name])
+        self.tap(name)
+        expect(self.page.get_by_label("PIN")).to_be_focused()
+        self.page.keyboard.type(PINS[name])
+        self.page.keyboard.press("Enter")
         expect(self.page.get_by_role("searchbox")).to_be_focused()
         return self
 
@@ -68,6 +72,15 @@ class Tablet:
         """A pull by foot switch."""
         self.later()
         self.page.keyboard.press("Space")
+
+    def loses_an_answer(self, path: str) -> None:
+        """The first answer on a path is lost on its way back; the server did what it was asked."""
+
+        def lose(route: Route) -> None:
+            route.fetch()
+            route.abort()
+
+        self.page.route(path, lose, times=1)
 
     def violations(self) -> list[str]:
         found = Axe().run(self.page).response["violations"]

@@ -6,11 +6,11 @@ import subprocess
 import sys
 from uuid import uuid4
 
-import pytest
 from playwright.sync_api import expect
 
 from tests.shop import ROOT
 from tight_ledger.demo.load import demo_id
+
 
 def figures(prompt):
     """What a gauge would show in the middle of the band."""

@@ -161,7 +161,7 @@ def test_a_first_shop_from_nothing(chromium, tmp_path):
     tablet.tap("a line every 10, thimble 0 to 9")
     tablet.tap("Put it into the crib")
     tablet.sees("Nobody has read half-inch back.")
-    for label, text in (("Last line that shows", "100"), ("Mark of the thimble", "9")):
+    for label, text in (("Last line that shows", "110"), ("Mark of the thimble", "9")):
         page.get_by_role("textbox", name=label).fill(text)
     tablet.tap("Put it into the crib")
     for choice in ("front", "left", "half-inch", "5"):
@@ -170,6 +170,26 @@ def test_a_first_shop_from_nothing(chromium, tmp_path):
     tablet.sees("Before the first pull")
     tablet.close()
     shop.stop()
+
+
+def test_a_lost_answer_makes_nothing_twice_and_refuses_nothing_that_succeeded(tablet, tam):
+    number, run = f"L-{uuid4().hex[:5]}", tam.start()
+    tam.go_on(run)
+    page = tablet.sign_in().open("/add/machine").page
+    page.get_by_role("textbox", name="Fleet number").fill(number)
+    page.get_by_role("textbox", name="Maker and model").fill("Marrowby Slip 9")
+    tablet.loses_an_answer("**/api/machines")
+    tablet.tap("Add it")
+    expect(page.get_by_role("searchbox")).to_be_visible()
+    assert [one["fleet_number"] for one in tam.get("/api/machines")].count(number) == 1
+    tablet.open(f"/runs/{run}")
+    tablet.tap("End", exact=True)
+    tablet.loses_an_answer("**/finish")
+    tablet.tap("Good: end it")
+    tablet.loses_an_answer("**/sign")
+    tablet.tap("Sign as Tam Reddick")
+    tablet.sees("Signed: Tam Reddick")
+    assert [line["kind"] for line in tam.get(f"/api/runs/{run}/entries")][-2:] == ["finished", "signed"]
 
 
 def test_the_first_load_is_light():

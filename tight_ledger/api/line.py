@@ -69,7 +69,7 @@ async def _waiting(office: Office, run: UUID) -> AsyncIterator[asyncio.Event]:
         office.line.waiting[run].discard(event)
 
 
-async def _follow(office: Office, run: UUID, event: asyncio.Event, tell: Callable[[Target], Awaitable[None]]) -> None:
+async def follow(office: Office, run: UUID, event: asyncio.Event, tell: Callable[[Target], Awaitable[None]]) -> None:
     """What comes next, whenever that changes. A database that is away for a while only delays it."""
     last: Target | None = None
     while True:
@@ -90,7 +90,7 @@ async def _follow(office: Office, run: UUID, event: asyncio.Event, tell: Callabl
 async def _following(office: Office, run: UUID, tell: Callable[[Target], Awaitable[None]]) -> AsyncIterator["asyncio.Task[None]"]:
     """Follow a run beside what else is done; what goes wrong in it is raised at the end."""
     async with _waiting(office, run) as event:
-        task = asyncio.create_task(_follow(office, run, event, tell))
+        task = asyncio.create_task(follow(office, run, event, tell))
         try:
             yield task
         finally:

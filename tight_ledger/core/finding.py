@@ -9,8 +9,7 @@ import re
 from bisect import bisect_left
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from functools import reduce
-from itertools import product
+from itertools import islice, product
 from typing import Literal
 
 from rapidfuzz import process
@@ -44,7 +43,7 @@ PASSED_OVER = frozenset(
 """Words that help if they match, and do not stand in the way if they do not."""
 LEAST_FOR_A_SLIP = 4
 """Shorter words are too much alike."""
-MOST_TOKENS, MOST_WAYS, MOST_LEVELS = 10, 64, 60
+MOST_TOKENS, MOST_WAYS, MOST_LEVELS = 10, 128, 60
 """Beyond these a question is cut: words, ways to read them, and grades of fit."""
 FIRST_YEAR, LAST_YEAR = 1950, 2100
 
@@ -185,43 +184,54 @@ def levels(read: Sequence[Sequence[Option]], within: Mapping[Dimension, Iterable
         within: entries that each dimension is held to.
         extra: what each of them counts more, for tokens that are answered already.
     """
-    held = {name: dict.fromkeys(ids, 0) for name, ids in (within or {}).items()}
-    found: list[Level] = []
-    for number, way in enumerate(product(*read)):
-        if number == MOST_WAYS:
-            break
-        found += _levels_of(way, held, extra)
-    found.sort(key=lambda level: -level.score)
-    return found[:MOST_LEVELS]
+    ways = [_Way({name: dict.fromkeys(ids, 0) for name, ids in (within or {}).items()})]
+    for choices in read:
+        ways = list(islice((further for way in ways for option in choices if (further := way.with_option(option)) is not None), MOST_WAYS))
+    best: dict[tuple[object, ...], Level] = {}
+    for level in sorted((level for way in ways for level in way.levels(extra)), key=lambda level: -level.score):
+        best.setdefault((level.who, level.what, level.fasteners, level.year, level.year_stated, level.texts), level)
+    return list(best.values())[:MOST_LEVELS]
 
 
-def _levels_of(way: Sequence[Option], held: Mapping[Dimension, Scores], extra: int) -> list[Level]:
-    graded: list[list[tuple[int, tuple[int, ...] | None]]] = []
-    for name in DIMENSIONS:
-        sets: list[Scores] = [option.scores for option in way if option.dimension == name]
-        sets += [held[name]] if name in held else []
-        if not sets:
-            graded.append([(0, None)])
-            continue
-        both = reduce(_both, sorted(sets, key=len))
-        grades: dict[int, list[int]] = {}
-        for entry, score in both.items():
-            grades.setdefault(score, []).append(entry)
-        graded.append([(score, tuple(sorted(ids))) for score, ids in grades.items()])
-    years = {option.year for option in way if option.year is not None}
-    texts = tuple(dict.fromkeys(option.text for option in way if option.text))
-    if len(years) > 1:
-        return []
-    year = next(iter(years), None)
-    ways = [(WHOLE, True), (SLIP, False)] if year is not None else [(0, False)]
-    return [
-        Level(
-            score=extra + sum(score for score, _ in grades) + plus + IN_A_NOTE * len(texts),
-            who=grades[0][1], what=grades[1][1], fasteners=grades[2][1], year=year, year_stated=stated, texts=texts,
-        )
-        for grades in product(*graded)
-        for plus, stated in ways
-    ]  # fmt: skip
+@dataclass(frozen=True, slots=True)
+class _Way:
+    """One way to read the tokens so far: what fits all of them in each dimension that they name."""
+
+    held: Mapping[Dimension, Scores]
+    year: int | None = None
+    texts: tuple[str, ...] = ()
+
+    def with_option(self, option: Option) -> "_Way | None":
+        """The way with one token more; None if nothing fits it."""
+        if option.dimension is not None:
+            before = self.held.get(option.dimension)
+            both = option.scores if before is None else _both(before, option.scores)
+            return _Way({**self.held, option.dimension: both}, self.year, self.texts) if both else None
+        if option.year is not None and self.year not in (None, option.year):
+            return None
+        texts = self.texts if not option.text or option.text in self.texts else (*self.texts, option.text)
+        return _Way(self.held, self.year if option.year is None else option.year, texts)
+
+    def levels(self, extra: int) -> list[Level]:
+        """The grades of fit of this way."""
+        graded: list[list[tuple[int, tuple[int, ...] | None]]] = []
+        for name in DIMENSIONS:
+            if name not in self.held:
+                graded.append([(0, None)])
+                continue
+            grades: dict[int, list[int]] = {}
+            for entry, score in self.held[name].items():
+                grades.setdefault(score, []).append(entry)
+            graded.append([(score, tuple(sorted(ids))) for score, ids in grades.items()])
+        years = [(WHOLE, True), (SLIP, False)] if self.year is not None else [(0, False)]
+        return [
+            Level(
+                score=extra + sum(score for score, _ in grades) + plus + IN_A_NOTE * len(self.texts),
+                who=grades[0][1], what=grades[1][1], fasteners=grades[2][1], year=self.year, year_stated=stated, texts=self.texts,
+            )
+            for grades in product(*graded)
+            for plus, stated in years
+        ]  # fmt: skip
 
 
 def _both(one: Scores, other: Scores) -> Scores:

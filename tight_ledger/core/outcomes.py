@@ -6,14 +6,14 @@ from tight_ledger.core.names import names_of
 from tight_ledger.core.people import Role, require_lead
 from tight_ledger.core.plans import Plan
 from tight_ledger.core.runs import RunState
+from tight_ledger.core.verdicts import Verdict
 
 
 def reasons(plan: Plan, state: RunState) -> tuple[str, ...]:
     """Why a run is not good, one judgement after the other, with the fasteners; empty if it is clean."""
     named: dict[str, list[str]] = {}
     for verdict in state.unanswered():
-        blamed = still_out(plan, state, verdict.pull) if verdict.code == "stopped" else (verdict.fastener,)
-        named.setdefault(verdict.said, []).extend(label for label in blamed if label is not None)
+        named.setdefault(verdict.said, []).extend(blamed(plan, state, verdict))
     said = [f"{names_of(plan.nouns, labels)}: {what}" if labels else what for what, labels in named.items()]
     if not state.complete and not any(verdict.code == "stopped" for verdict in state.verdicts):
         status = {pull.id: pull.status for pull in state.pulls}
@@ -22,6 +22,13 @@ def reasons(plan: Plan, state: RunState) -> tuple[str, ...]:
         labels = [label for label in left if label is not None]
         said.append(f"{names_of(plan.nouns, labels)}: not finished" if labels else "not finished")
     return tuple(said)
+
+
+def blamed(plan: Plan, state: RunState, verdict: Verdict) -> tuple[str, ...]:
+    """The fasteners that a judgement is about; of a run that came to a stop, those because of which it did."""
+    if verdict.code == "stopped":
+        return still_out(plan, state, verdict.pull)
+    return (verdict.fastener,) if verdict.fastener is not None else ()
 
 
 def still_out(plan: Plan, state: RunState, stop: str | None) -> tuple[str, ...]:

@@ -174,7 +174,7 @@ def prompt(plan: Plan, state: RunState, hand: Hand, tooling: Sequence[Tooling] =
         pull=pull.id,
         fastener=pull.fastener,
         name=name_of(plan.nouns, pull.fastener) if pull.fastener is not None else "",
-        acts=_acts(ask, current, pull, state.doing, figures),
+        acts=_acts(ask, current, pull, state.doing, figures, locks=not tooling or tooling[pull.tooling].wrench.has_spring),
         together=tuple(p.fastener for p in rest if p.id in state.next and p.fastener is not None),
         pass_id=current.id,
         stage=words[current.id],
@@ -204,10 +204,10 @@ def _ask(current: Pass, doing: Doing) -> Ask:
     return "choose" if current.kind == "do" and len(current.options) > 1 else ASKS[current.kind]
 
 
-def _acts(ask: Ask, current: Pass, pull: Pull, doing: Doing, figures: dict[str, Any]) -> tuple[Act, ...]:
+def _acts(ask: Ask, current: Pass, pull: Pull, doing: Doing, figures: dict[str, Any], *, locks: bool) -> tuple[Act, ...]:
     """What can have happened, the likeliest first."""
     if ask == "set" and doing.set_first is not None:
-        said = f"set to {doing.set_first.figure:g} {doing.set_first.unit}, locked"
+        said = f"set to {doing.set_first.figure:g} {doing.set_first.unit}{', locked' if locks else ''}"
         return (Act(say=said, kind="set", setting=doing.set_first, of_fastener=False, unplanned=True),)
     if ask == "start again":
         loosened = Act(say="is turned back", kind="loosened", unplanned=True)

@@ -17,7 +17,7 @@ from typing import Literal
 
 from tight_ledger.core.base import Model
 from tight_ledger.core.entries import TIGHTENING, Entry
-from tight_ledger.core.names import by_number, name_of
+from tight_ledger.core.names import by_number, name_of, names_of
 from tight_ledger.core.plans import Pass, Plan
 from tight_ledger.core.prompts import stage_words
 
@@ -61,6 +61,8 @@ class Agreement(Model):
 
     pass_id: str
     stage: str
+    who: str
+    """`bolts 1, 2, 3`."""
     evidence: Evidence
     unit: str
     values: dict[str, float]
@@ -124,7 +126,7 @@ def of_run(plan: Plan, live: Sequence[Entry]) -> Scatter:
         if (entries := told.get(one.id)) is not None:
             rising = one.id in torques and one.id != torques[0]
             for alike in _alike(one, entries):
-                agreements = _agreements(one, words[one.id], alike, rising=rising)
+                agreements = _agreements(plan, one, words[one.id], alike, rising=rising)
                 agreeing += agreements
                 odd += _odd(plan, one, words[one.id], alike, agreements, rising=rising)
     return Scatter(passes=tuple(agreeing), odd=tuple(odd))
@@ -139,14 +141,14 @@ def _alike(one: Pass, entries: dict[str, Entry]) -> list[dict[str, Entry]]:
     return list(groups.values())
 
 
-def _agreements(one: Pass, words: str, entries: dict[str, Entry], *, rising: bool) -> list[Agreement]:
+def _agreements(plan: Plan, one: Pass, words: str, entries: dict[str, Entry], *, rising: bool) -> list[Agreement]:
     turned = {label: e.turned.stored for label, e in entries.items() if e.turned is not None and one.kind == "torque" and rising}
     ended = {label: e.end_torque.stored for label, e in entries.items() if e.end_torque is not None and one.kind == "angle"}
     pairs: tuple[tuple[Evidence, dict[str, float]], ...] = (("angle to one torque", turned), ("torque at one angle", ended))
-    return [_agreement(one, words, evidence, values) for evidence, values in pairs if len(values) > 1]
+    return [_agreement(plan, one, words, evidence, values) for evidence, values in pairs if len(values) > 1]
 
 
-def _agreement(one: Pass, words: str, evidence: Evidence, values: dict[str, float]) -> Agreement:
+def _agreement(plan: Plan, one: Pass, words: str, evidence: Evidence, values: dict[str, float]) -> Agreement:
     assumed, unit = ASSUMED[evidence], UNITS[evidence]
     middle, spread = statistics.median(values.values()), spread_of(list(values.values()), assumed)
     away = LIMIT * spread
@@ -155,13 +157,14 @@ def _agreement(one: Pass, words: str, evidence: Evidence, values: dict[str, floa
         said = f"Only {len(values)} readings: that is too few to tell an odd one."
     elif spread > 2 * assumed * middle:
         said = (
-            f"They lie far apart ({100 * spread / middle:.0f} %, where {100 * assumed:.0f} % is assumed): one that is off by less "
-            f"than {share:.0f} % cannot be told, and one that stands out may be a good one."
+            f"They lie far apart ({100 * spread / middle:.0f} %, where {100 * assumed:.0f} % is assumed). This cannot tell one that is off "
+            f"by less than {share:.0f} %, and one that stands out may be a good one."
         )
     else:
-        said = f"One that is off by less than {share:.1f} % is likelier missed than named: this cannot tell it."
+        said = f"This cannot tell one that is off by less than {share:.1f} %."
     return Agreement(
-        pass_id=one.id, stage=words, evidence=evidence, unit=unit, middle=middle, low=middle - away, high=middle + away,
+        pass_id=one.id, stage=words, who=names_of(plan.nouns, values), evidence=evidence, unit=unit,
+        middle=middle, low=middle - away, high=middle + away,
         values=dict(sorted(values.items(), key=lambda item: by_number(item[0]))), odd=tuple(odd_ones(values, assumed)), words=said,
     )  # fmt: skip
 

@@ -6,6 +6,7 @@ from tight_ledger.core.display import gap, show
 from tight_ledger.core.entries import Entry
 from tight_ledger.core.judging import has_moved
 from tight_ledger.core.names import name_of
+from tight_ledger.core.outcomes import blamed
 from tight_ledger.core.plans import Pass, Plan, Pull
 from tight_ledger.core.prompts import stage_words
 from tight_ledger.core.runs import RunState
@@ -131,9 +132,10 @@ def pass_lines(plan: Plan, state: RunState) -> tuple[PassLine, ...]:
 
 def fasteners_now(plan: Plan, state: RunState) -> tuple[FastenerNow, ...]:
     """Every fastener of the plan, by number."""
-    wrong: dict[str | None, list[str]] = {}
+    wrong: dict[str, list[str]] = {}
     for verdict in state.unanswered():
-        wrong.setdefault(verdict.fastener, []).append(verdict.said)
+        for label in blamed(plan, state, verdict):
+            wrong.setdefault(label, []).append(verdict.said)
     stages: dict[str, list[bool]] = {}
     checked: dict[str, str] = {}
     angles: dict[str, tuple[float | None, float]] = {}

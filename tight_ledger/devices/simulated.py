@@ -3,6 +3,7 @@
 import asyncio
 import json
 from collections import OrderedDict
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Any
@@ -43,6 +44,8 @@ class SimulatedWrench:
     seed: int = 1
     in_real_time: bool = True
     """Otherwise a pull takes no time."""
+    now: Callable[[], datetime] = field(default=lambda: datetime.now(UTC))
+    """Its clock."""
     drop_acks: int = 0
     """So many acknowledgements it does not hear: what it does then is sent again."""
     joint: Joint | None = None
@@ -113,7 +116,7 @@ class SimulatedWrench:
             return
         told_id = UUID(str(uuid7()))
         told = {
-            "type": "pulled", "id": str(told_id), "at": datetime.now(UTC).isoformat(), "torque_nm": made.torque_nm,
+            "type": "pulled", "id": str(told_id), "at": self.now().isoformat(), "torque_nm": made.torque_nm,
             "angle_deg": made.angle_deg, "curve": made.curve,
         }  # fmt: skip
         self.unacknowledged[told_id] = told

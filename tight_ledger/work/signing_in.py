@@ -2,6 +2,7 @@
 
 import asyncio
 import hashlib
+import math
 import secrets
 from datetime import UTC, timedelta
 from uuid import UUID
@@ -106,7 +107,7 @@ async def sign_in(office: Office, request: SignIn) -> tuple[str, Actor]:
     async def admit(connection: AsyncConnection) -> tuple[Person, str]:
         person, pin_hash = await people.find(connection, request.person)
         failures, last = await people.failures(connection, request.person)
-        if last is not None and (wait := round(pin_wait_s(failures) - (now - last).total_seconds())) > 0:
+        if last is not None and (wait := math.ceil(pin_wait_s(failures) - (now - last).total_seconds())) > 0:
             raise Busy("pin", f"Too many wrong PINs for {person.name}.", f"Wait {wait} seconds, or ask a lead.")
         # Written down before the answer is known, so that guessing side by side gains nothing.
         await people.note_attempt(connection, person.id, now, good=False)

@@ -1370,6 +1370,8 @@ export interface components {
             values: {
                 [key: string]: number;
             };
+            /** Who */
+            who: string;
             /** Words */
             words: string;
         };

@@ -7,6 +7,8 @@ type Props = {
   clockwise?: boolean;
   after?: string | undefined;
   chosen?: string | null;
+  /** Whether the way to turn is drawn at the one that comes. */
+  turning?: boolean;
   onChoose?: (label: string) => void;
   /** Of the nut that is turned by an angle now: how far it is to go, and how far it has gone. */
   angle?: { aim: number; done: number } | null;
@@ -190,6 +192,7 @@ export function FastenerMap({
   onChoose,
   turns,
   angle = null,
+  turning = true,
 }: Props) {
   const across = Math.max(...layout.fasteners.map((f) => Math.hypot(f.x_mm, f.y_mm)), 30);
   const radius = Math.min(spacing(layout.fasteners) * 0.34, across * 0.2);
@@ -240,7 +243,7 @@ export function FastenerMap({
                   turn={turns?.[f.label]}
                 />
               </g>
-              {next && !angle && fasteners.length > 0 && <TurnArrow radius={large} clockwise={clockwise} />}
+              {next && turning && !angle && fasteners.length > 0 && <TurnArrow radius={large} clockwise={clockwise} />}
             </>
           );
           const place = `translate(${f.x_mm} ${-f.y_mm})`;

@@ -104,7 +104,7 @@ function Facts({ card }: { card: Schemas["Card"] }) {
     ["Started", moment(sheet.started_at, card.time_zone)],
   ];
   return (
-    <dl className="grid grid-cols-[minmax(10.5rem,auto)_1fr] gap-y-1 text-lg">
+    <dl className="grid grid-cols-[minmax(10.5rem,auto)_1fr] gap-x-6 gap-y-1 text-lg">
       {facts.map(([name, text]) => (
         <div key={`${name}${text}`} className="contents">
           <dt className="text-base-content/80">{name}</dt>

@@ -111,6 +111,7 @@ function Tighten({ sheet, now, people }: Props) {
               layout={sheet.layout}
               fasteners={now.fasteners}
               clockwise={prompt.clockwise}
+              turning={prompt.ask !== "set"}
               after={prompt.upcoming[0]}
               angle={
                 prompt.angle ? { aim: prompt.degrees_done + prompt.degrees_left, done: prompt.degrees_done } : null

@@ -1,0 +1,176 @@
+"""Every picture of the README, from the demo: `./tight pictures`. The clock stands; nothing is compared."""
+
+import asyncio
+import tempfile
+from datetime import datetime, timedelta
+from pathlib import Path
+
+from playwright.sync_api import Browser, expect, sync_playwright
+
+from tests.shop import BUS_SPEC, PINS, ROOT, Hand, Shop
+from tests.ui.conftest import QUIET
+from tests.ui.tablet import Tablet
+from tight_ledger.demo.load import demo_id, specs
+from tight_ledger.devices.simulated import SimulatedWrench
+
+AT = datetime.fromisoformat("2026-06-11T09:40:00+00:00")
+PLACE = ROOT / "docs" / "screenshots"
+IDS = {f"{spec.applies_to[0].maker} {spec.applies_to[0].model} {spec.title}": str(spec.id) for spec in specs()}
+HEAD = "Aldermoor Lapwing Cylinder head"
+
+
+class Teller(Hand):
+    """Somebody whose entries come at the time that they tell of."""
+
+    watch: Path
+
+    def entry(self, kind: str, after_s: float = 6, **fields: object) -> dict:
+        made = super().entry(kind, after_s, **fields)
+        self.watch.write_text(self.clock.isoformat())
+        return made
+
+
+class Morning:
+    """A workshop whose clock stands, and what its people do before the pictures are taken."""
+
+    def __init__(self, data: Path):
+        self.clock = data / "clock"
+        data.mkdir(parents=True, exist_ok=True)
+        self.clock.write_text(AT.isoformat())
+        self.shop = Shop(data / "data", "--clock", str(self.clock)).start()
+        self.by_wire = self._head_by_wire(self.hand("Tam Reddick"))
+
+    def hand(self, name: str) -> Hand:
+        hand = Teller(self.shop, name)
+        self.shop.hands.append(hand)
+        hand.watch, hand.clock = self.clock, AT - timedelta(minutes=50)
+        return hand
+
+    def wheel(self, hand: Hand, fleet_number: str, side: str) -> str:
+        return hand.start(str(demo_id("machine", fleet_number)), position={"axle": "rear", "side": side})
+
+    def begin(self, hand: Hand, fleet_number: str, spec: str, proof: str, **position: str) -> str:
+        machine, found = str(demo_id("machine", fleet_number)), IDS[spec]
+        body = hand.start_body(machine, spec=found, proof=proof, position=position)
+        answer = hand.http.post("/api/runs", json=body | {"tooling": hand.tooling(found, position)})
+        assert answer.status_code == 201, answer.text
+        return body["id"]
+
+    def _head_by_wire(self, hand: Hand) -> str:
+        """A head that a wrench on the line tightened, in which one bolt stands out."""
+        hand.command(f"/api/machines/{demo_id('machine', 'SV-11')}/variant", {"attribute": "engine", "value": "AL4"})
+        run = self.begin(hand, "SV-11", HEAD, "10")
+        hand.go_on(run, until=next(one["id"] for one in hand.now(run)["passes"] if not one["task"]) + ":3")
+        code = hand.command(f"/api/runs/{run}/line").json()["code"]
+        address = self.shop.url.replace("http", "ws") + "/api/line"
+
+        def now() -> datetime:
+            hand.clock += timedelta(seconds=6)
+            hand.watch.write_text(hand.clock.isoformat())
+            return hand.clock
+
+        asyncio.run(SimulatedWrench(address, code, in_real_time=False, seed=11, now=now).work())
+        hand.finish(run)
+        return run
+
+
+class Camera:
+    """A screen of a size, and what it is pointed at."""
+
+    def __init__(self, browser: Browser, shop: Shop, scheme: str = "light", size: tuple[int, int] = (1280, 800)):
+        self.tablet = Tablet(browser, shop.url, scheme=scheme, width=size[0], height=size[1])
+        self.tablet.clock = AT
+        self.tablet.page.clock.set_fixed_time(AT)
+        self.tablet.page.emulate_media(reduced_motion="reduce")
+
+    def take(self, name: str, path: str, sees: str, *, down_to: str = "") -> None:
+        """One picture.
+
+        Args:
+            sees: words that are there when the screen is ready.
+            down_to: words that the screen is moved down to first.
+        """
+        page = self.tablet.page
+        if path:
+            self.tablet.open(path)
+        expect(page.get_by_text(sees).first).to_be_visible()
+        page.wait_for_load_state("networkidle")
+        page.mouse.move(2, 2)
+        if down_to:
+            page.get_by_text(down_to).first.evaluate("element => element.scrollIntoView({block: 'start'})")
+        page.evaluate("document.fonts.ready")
+        page.wait_for_timeout(900)  # the paint is dry
+        page.screenshot(path=PLACE / f"{name}.png")
+
+
+def take_all(browser: Browser, morning: Morning) -> None:
+    tam, wren = morning.hand("Tam Reddick"), morning.hand("Wren Halloway")
+    angle = morning.begin(wren, "TG-02", "Marrowby Pintle 40 Cylinder head", "13")
+    bad = morning.wheel(tam, "SB-04", "left")
+    tam.go_on(bad, until="s3:7")
+    tam.record(bad, "pulled", pull="s3:7", fastener="7", how="typed", reading={"figure": 640, "unit": "N·m"})
+    tam.go_on(bad, moved=lambda pull: pull.endswith(":8"))
+    tam.finish(bad, "do not move")
+    wheel = morning.wheel(tam, "SB-05", "right")
+    fresh = morning.wheel(wren, "SB-05", "left")
+    morning.clock.write_text(AT.isoformat())
+    camera = Camera(browser, morning.shop)
+    tablet, page = camera.tablet, camera.tablet.page
+    tablet.open("/")
+    tablet.tap("Tam Reddick")
+    camera.take("door", "", "Tam Reddick, your PIN")
+    page.keyboard.type(PINS["Tam Reddick"])
+    page.keyboard.press("Enter")
+    camera.take("home", "", "In the bay")
+    page.get_by_role("searchbox").fill("sb04 rear nuts")
+    camera.take("find", "", "Rear wheel nuts")
+    camera.take("question", f"/?machine={demo_id('machine', 'SV-12')}", "One question first")
+    camera.take("model", "/models?maker=Aldermoor&model=Lapwing", "What separates twins")
+    camera.take("spec", f"/specs/{BUS_SPEC}?machine={demo_id('machine', 'SB-04')}", "565–605 N·m")
+    camera.take("head", f"/specs/{IDS[HEAD]}", "Pulled in the order")
+    camera.take("prepare", f"/specs/{BUS_SPEC}/prepare?machine={demo_id('machine', 'SB-05')}", "What do you see on this hub?")
+    camera.take("checklist", f"/runs/{fresh}", "Before the first pull")
+    tam.go_on(wheel, until="s2:1")
+    tablet.open(f"/runs/{wheel}")
+    tablet.tap("Go on", exact=True)
+    camera.take("scale", "", "Set it to")
+    tam.act(wheel, now := tam.now(wheel), now["prompt"]["acts"][0])
+    tam.go_on(wheel, until="s2:8")
+    tablet.open(f"/runs/{wheel}")
+    tablet.tap("Not pulled")
+    camera.take("tighten", "", "stage 2 of 3")
+    wren.go_on(angle, until=next(one["id"] for one in wren.now(angle)["passes"] if "angle" in one["words"]) + ":5")
+    pull = wren.now(angle)["prompt"]
+    swing = {"figure": 60, "unit": "°", "where": "gauge"}
+    wren.record(angle, "pulled", pull=pull["pull"], fastener=pull["fastener"], how="gauge", counts="swing", reading=swing)
+    tablet.open(f"/runs/{angle}")
+    tablet.tap("Where it stood")
+    camera.take("angle", "", "60° done")
+    camera.take("card", f"/runs/{bad}/card", "Do not move")
+    camera.take("curves", f"/runs/{morning.by_wire}/card", "What the wrench told", down_to="What the wrench told")
+    camera.take("crib", "/crib", "out of reach of the")
+    camera.take("coverage", "/crib", "What it reaches", down_to="What it reaches")
+    camera.take("tool", f"/crib/{demo_id('wrench', 'W-13 spare half-inch')}", "In doubt")
+    camera.take("editor", f"/specs/{BUS_SPEC}/edit", "The plan, pull by pull")
+    tablet.close()
+    night = Camera(browser, morning.shop, "dark", (800, 1280))
+    night.tablet.sign_in("Tam Reddick").open(f"/runs/{wheel}")
+    night.tablet.tap("Not pulled")
+    night.take("tighten-portrait-dark", "", "stage 2 of 3")
+    night.tablet.close()
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory() as made:
+        morning = Morning(Path(made))
+        try:
+            with sync_playwright() as playwright:
+                browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
+                take_all(browser, morning)
+                browser.close()
+        finally:
+            morning.shop.stop()
+
+
+if __name__ == "__main__":
+    main()
