@@ -1,21 +1,29 @@
 """The stages of a kind of fastener: exactly the passes that the plan makes for it, everywhere that shows them."""
 
+import re
+from datetime import UTC, datetime
+from io import BytesIO
 from pathlib import Path
 
 import pytest
 from hypothesis import given, settings
+from pypdf import PdfReader
 
-from tests.core.play import plan_of
+from tests.core.play import Run, plan_of
 from tests.core.test_any_procedure import procedures
 from tight_ledger.core.base import Invalid
-from tight_ledger.core.compiling import compile_passes
+from tight_ledger.core.compiling import compile_plan
 from tight_ledger.core.found_by import entries
 from tight_ledger.core.plans import Policy, Tooling
 from tight_ledger.core.revisions import compare
 from tight_ledger.core.sheets import main_procedure, sheet, stages_of
 from tight_ledger.core.tools.wrenches import ANY_WRENCH
+from tight_ledger.core.units import to_nm
+from tight_ledger.core.words import entry_words
 from tight_ledger.demo import load
+from tight_ledger.formats.booklet import booklet_pdf
 from tight_ledger.formats.tables import read_csv
+from tight_ledger.store.files import Shop
 
 DEMO = [one.spec for one in read_csv(Path(load.__file__).parent / "specs.csv") if one.spec]
 NAMED = {f"{spec.applies_to[0].model} {spec.title}": spec for spec in DEMO}
@@ -42,15 +50,35 @@ def assert_shows_what_is_planned(spec, passes):
                     assert stage.figure in (pull.band.written, stage.units[0].limits)
 
 
+def close(text):
+    """Without blanks, which a printed line breaks at."""
+    return re.sub(r"\s", "", text)
+
+
+@pytest.fixture(scope="module")
+def booklet():
+    """The demo's booklet, as printed."""
+    pdf = booklet_pdf(DEMO, Shop(name="Saltmarsh Quay", time_zone="UTC", policy=Policy()), datetime(2026, 3, 2, tzinfo=UTC))
+    return close("".join(page.extract_text() for page in PdfReader(BytesIO(pdf)).pages))
+
+
 @pytest.mark.parametrize("spec", DEMO, ids=lambda spec: f"{spec.applies_to[0].model} {spec.title}")
-def test_every_place_of_the_demo_shows_the_compiled_plan(spec):
+def test_every_place_of_the_demo_shows_the_compiled_plan(spec, booklet):
+    """The sheet, the results, the comparison, the booklet, and the entries of a card."""
     policy = Policy()
-    assert_shows_what_is_planned(spec, compile_passes(spec, main_procedure(spec), (Tooling(wrench=ANY_WRENCH),), policy))
+    plan = compile_plan(spec, main_procedure(spec), (Tooling(wrench=ANY_WRENCH),), policy)
+    assert_shows_what_is_planned(spec, plan.passes)
     rows = [[stage.words for stage in figure.stages.stages] for figure in sheet(spec, policy).figures]
     for entry in entries(spec):  # what the results show
         assert [[stage.words for stage in head.stages] for head in entry.figures if head.named] == [row for row in rows if row]
     compared = {line.where: line.new for line in compare(spec, spec, policy)}
     assert all(words in compared["figure"] for row in rows for words in row)
+    printed = booklet[booklet.index(close(f"{spec.applies_to[0].model} · {spec.title}")) :]
+    assert all(close(", then ".join(row)) in printed for row in rows)
+    for pull in (pull for one in plan.passes for pull in one.pulls if pull.setting is not None and one.kind == "torque"):
+        clicked = Run(plan).add("pulled", pull=pull.id, fastener=pull.fastener, how="click")
+        figure = float(re.search(r"clicked at ([0-9.]+)", entry_words(plan, clicked))[1])
+        assert pull.band.judge(to_nm(figure, pull.setting.unit)) == "ok"
 
 
 @settings(max_examples=60, deadline=None)
