@@ -201,7 +201,7 @@ def bench_run() -> None:
 @bench_app.command("line")
 def bench_line(
     runs: Annotated[int, typer.Option(help="Runs going on at once.")] = 50,
-    pulls: Annotated[int, typer.Option(help="Pulls of each.")] = 20,
+    pulls: Annotated[int, typer.Option(help="Pulls of each, up to the first task: 10.", max=10)] = 8,
 ) -> None:
     """Runs with a wrench on the line each, and a second screen on each."""
     with bench_databases() as (_, serving):

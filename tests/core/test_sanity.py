@@ -53,7 +53,7 @@ def test_what_is_asked_about(spec, said):
 
 def test_a_figure_in_another_unit_than_the_stage_before_names_the_slip():
     steps = [AT | {"at": parse_torque("60 N·m").model_dump()}, AT | {"id": "b", "at": parse_torque("45 N·m").model_dump()}]
-    assert doubts(wheel_spec(finals={}, steps=steps, torque="60 N·m"))[-1].endswith("It would fit with lbf·ft against N·m.")
+    assert doubts(wheel_spec(finals={}, steps=steps, torque="60 N·m"))[-1].endswith("It would fit as lbf·ft taken for N·m.")
 
 
 def test_snug_before_an_angle_is_not_doubted():

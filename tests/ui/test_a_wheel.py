@@ -145,7 +145,7 @@ def test_a_reading_in_the_wrong_unit_asks_which(tablet, run, tam):
     for digit in "129":
         tablet.tap(digit, exact=True)
     tablet.tap("nut 1 read 129 N·m")
-    tablet.sees("129 N·m is far off; it would fit with lbf·ft against N·m.")
+    tablet.sees("129 N·m is far off; it would fit as lbf·ft taken for N·m.")
     before = tam.now(run)["seq"]
     tablet.tap("lbf·ft", exact=True)
     tablet.expect_nut("6")

@@ -76,7 +76,7 @@ async def _all(port: int, runs: int, pulls: int) -> dict[str, Any]:
     for number in range(runs):
         run, sent = await start(client, number), list[float]()
         await _up_to_the_first_pull(client, run, person)
-        _, _, code = await client.send("POST", f"/api/runs/{run}/line")
+        _, _, code = await client.send("POST", f"/api/runs/{run}/line", {"id": str(new_id())})
         work.append(asyncio.gather(_wrench(port, code["code"], pulls, sent), _screen(port, cookie, run, pulls, sent, late)))
     started = time.perf_counter()
     done = await asyncio.gather(*work)

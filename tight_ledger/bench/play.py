@@ -36,15 +36,24 @@ def _plan(count: int, passes: int) -> Plan:
 
 
 def _entries(plan: Plan) -> list[Entry]:
+    """Every pass in order, its wrench set first."""
     start, person = datetime(2026, 1, 1, tzinfo=UTC), UUID(int=1)
-    pulls = [pull for one in plan.passes for pull in one.pulls]
-    return [
-        Entry(
-            id=UUID(int=n + 100), kind="pulled", by=person, recorded_by=person, device=person, at_device=start + timedelta(seconds=5 * n),
-            at_server=start, run=person, seq=n + 1, pull=pull.id, fastener=pull.fastener, how="click",
-        )
-        for n, pull in enumerate(pulls)
-    ]  # fmt: skip
+    found: list[Entry] = []
+
+    def add(**said: Any) -> None:
+        n = len(found)
+        found.append(
+            Entry(
+                id=UUID(int=n + 100), by=person, recorded_by=person, device=person, at_device=start + timedelta(seconds=5 * n),
+                at_server=start, run=person, seq=n + 1, **said,
+            )
+        )  # fmt: skip
+
+    for one in plan.passes:
+        add(kind="set", setting=one.pulls[0].setting, tools=(ANY_WRENCH.id,))
+        for pull in one.pulls:
+            add(kind="pulled", pull=pull.id, fastener=pull.fastener, how="click")
+    return found
 
 
 def _median_ms(work: Callable[[], object]) -> float:
@@ -63,6 +72,7 @@ def run() -> dict[str, Any]:
     tooling = (Tooling(wrench=ANY_WRENCH),)
     plain = _median_ms(lambda: [{"id": n, "kind": "pulled", "pull": str(n)} for n in range(len(entries))])
     more = []
+    assert replay(plan, entries, Policy()).clean
     played = Run(plan, Policy())
     played.add(entries[:-ROUNDS])
     played.state()

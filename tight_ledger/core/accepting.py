@@ -171,9 +171,7 @@ def _ask_figure(one: Pass, pull: Pull, state: RunState, wrench: Wrench | None, r
     choices = LENGTH_UNITS if band.quantity == "length" else USUAL_UNITS
     read = reading.stored if report.kind == "measured" else pull.at_fastener(reading.torque_nm)
     if found := slips(read, band):
-        raise MustAsk(
-            "unit", "reading", f"{shown} is far off; it would fit with {' or '.join(found)}.", "Which unit does it show?", choices
-        )
+        raise MustAsk("unit", "reading", f"{shown} is far off; it would fit as {' or '.join(found)}.", "Which unit does it show?", choices)
     if wrench is not None and report.kind in TIGHTENING and is_above(reading.torque_nm, _ends_at_nm(wrench)):
         fault = f"{shown} lies beyond the scale of {wrench.name}, which ends at {wrench.highest:g} {wrench.unit}."
         raise MustAsk("unit", "reading", fault, "Which unit does it show?", choices)

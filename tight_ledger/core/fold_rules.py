@@ -40,7 +40,7 @@ def pace(fold: FoldState, entry: Entry, one: Pass) -> None:
         return
     presses = fold.pass_pace.setdefault(one.id, [])
     presses.append(entry)
-    closed = all(pull.id in fold.outcomes or fold.is_skipped(one, pull) for pull in one.pulls)
+    closed = all(pull.id in fold.outcomes or fold.is_skipped(one, pull) for pull in reversed(one.pulls))  # the last is open longest
     if not closed or len(presses) < FEWEST_FOR_A_PACE or len({press.device for press in presses}) > 1:
         return
     mean_s = (presses[-1].at_device - presses[0].at_device).total_seconds() / (len(presses) - 1)

@@ -97,7 +97,7 @@ def _against_itself(spec: Spec) -> Iterator[str]:
                 now = _figure(spec, step, label)
                 if label in before and now.high < before[label].low:
                     slipped = slips(now.aim(), before[label])
-                    more = f" It would fit with {slipped[0]}." if slipped else " Is a figure in the wrong place?"
+                    more = f" It would fit as {slipped[0]}." if slipped else " Is a figure in the wrong place?"
                     yield f"In {name}, step {step.id} asks for less than the step before.{more}"
                 before[label] = now
 
@@ -108,7 +108,7 @@ def _rungs(name: str, step: Torque) -> Iterator[str]:
         if upper.aim() <= lower.aim():
             yield f"In {name}, the ladder of step {step.id} does not climb at {upper.written or show_band(upper).limits}."
         elif is_far_off(upper.aim(), lower) and (found := slips(upper.aim(), lower)):
-            yield f"In {name}, step {step.id}: {upper.written or show_band(upper).limits} would fit the rung before with {found[0]}."
+            yield f"In {name}, step {step.id}: {upper.written or show_band(upper).limits} would fit the rung before as {found[0]}."
 
 
 def _of_its_orders(spec: Spec) -> Iterator[str]:

@@ -19,8 +19,11 @@ from tight_ledger.core.units import (
     to_stored,
 )
 
-Ratio = tuple[float, str]
-_DIGITS: tuple[Ratio, ...] = ((10.0, "a slipped decimal point"), (100.0, "a decimal point slipped by two"))
+Ratio = tuple[float, str, str]
+"""How far off, and what explains a figure that is too small by it, and too large."""
+_DIGITS: tuple[Ratio, ...] = tuple(
+    (ratio, said, said) for ratio, said in ((10.0, "a slipped decimal point"), (100.0, "a decimal point slipped by two"))
+)
 TORQUE_RATIOS: tuple[Ratio, ...] = (*ratios(NM_PER_UNIT, USUAL_UNITS), *_DIGITS)
 """Every ratio between two units that people use, and the decimal point."""
 LENGTH_RATIOS: tuple[Ratio, ...] = (*ratios(MM_PER_UNIT, LENGTH_UNITS), *_DIGITS)
@@ -46,7 +49,8 @@ def slips(figure: float, band: Band) -> tuple[str, ...]:
     if band.judge(figure) == "ok" or figure <= 0:
         return ()
     known = LENGTH_RATIOS if band.quantity == "length" else TORQUE_RATIOS
-    found = [name for ratio, name in known if any(_fits(figure * factor, band, ratio) for factor in (ratio, 1 / ratio))]
+    found = [small for ratio, small, _ in known if _fits(figure * ratio, band, ratio)]
+    found += [large for ratio, _, large in known if _fits(figure / ratio, band, ratio)]
     if not found and is_far_off(figure, band):
         found = list(_digit_slips(figure, band))
     return tuple(dict.fromkeys(found))

@@ -63,7 +63,10 @@ def from_nm(torque_nm: float, unit: TorqueUnit) -> float:
     return from_stored(torque_nm, unit)
 
 
-def ratios(per_unit: dict[str, float], units: tuple[str, ...]) -> tuple[tuple[float, str], ...]:
-    """Every ratio above 1 between two of some units, with the two named: `lbf·ft against lbf·in`."""
+def ratios(per_unit: dict[str, float], units: tuple[str, ...]) -> tuple[tuple[float, str, str], ...]:
+    """Every ratio above 1 between two of some units: what makes a figure too small by it, and what too large.
+
+    `lbf·ft taken for lbf·in` is too small, `lbf·in taken for lbf·ft` too large.
+    """
     pairs = itertools.combinations(sorted(units, key=per_unit.__getitem__, reverse=True), 2)
-    return tuple((per_unit[larger] / per_unit[smaller], f"{larger} against {smaller}") for larger, smaller in pairs)
+    return tuple((per_unit[large] / per_unit[small], f"{large} taken for {small}", f"{small} taken for {large}") for large, small in pairs)
