@@ -158,13 +158,13 @@ def test_a_wrench_in_the_browser_is_held_and_let_go(tablet, tam):
     before = tam.now(run)["seq"]
     page = tablet.sign_in().open(f"/runs/{run}").page
     tablet.tap("Wrench on the line")
+    tablet.tap("slow", exact=True)
     key = tablet.button("Hold to pull")
     key.scroll_into_view_if_needed()
     box = key.bounding_box()
     page.mouse.move(box["x"] + 30, box["y"] + 30)
     page.mouse.down()
     expect(page.get_by_role("region", name="live")).to_be_visible()
-    page.wait_for_timeout(400)
     page.mouse.up()
     expect(page.get_by_test_id("seq")).to_have_attribute("data-seq", str(before + 1))
     tablet.sees("below the band")
