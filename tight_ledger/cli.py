@@ -24,8 +24,8 @@ from tight_ledger.bench import find as finding_bench
 from tight_ledger.bench import line as line_bench
 from tight_ledger.bench import play as run_bench
 from tight_ledger.bench import record as recording_bench
-from tight_ledger.core.base import Fault, Invalid
-from tight_ledger.core.mechanics import hands
+from tight_ledger.core.base.errors import Fault, Invalid
+from tight_ledger.core.simulation import hands
 from tight_ledger.demo.load import load
 from tight_ledger.devices.simulated import SimulatedWrench
 from tight_ledger.store import backups, schema

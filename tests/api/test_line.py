@@ -8,7 +8,7 @@ from uuid import uuid4
 import pytest
 from websockets.sync.client import connect
 
-from tight_ledger.core.base import Invalid
+from tight_ledger.core.base.errors import Invalid
 from tight_ledger.devices.simulated import SimulatedWrench
 
 

@@ -6,8 +6,8 @@ from uuid import uuid4
 import httpx
 import pytest
 
-from tight_ledger.core.base import Busy, NotAllowed
-from tight_ledger.core.people import Person
+from tight_ledger.core.base.errors import Busy, NotAllowed
+from tight_ledger.core.base.people import Person
 from tight_ledger.store import people
 from tight_ledger.store.database import Database
 from tight_ledger.store.server import SERVING

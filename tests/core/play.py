@@ -3,16 +3,17 @@
 from datetime import UTC, datetime, timedelta
 from uuid import UUID, uuid4
 
-from tight_ledger.core.applicability import Applies
-from tight_ledger.core.bands import Reading
-from tight_ledger.core.compiling import compile_plan
-from tight_ledger.core.entries import Entry
-from tight_ledger.core.parsing import parse_torque
-from tight_ledger.core.patterns import bolt_circle
-from tight_ledger.core.plans import Plan, Policy, Tooling
-from tight_ledger.core.prompts import Prompt, prompt
-from tight_ledger.core.runs import RunState, replay
-from tight_ledger.core.specs import WHEEL_RETORQUE, WHEEL_TIGHTEN, Proof, Source, Spec
+from tight_ledger.core.base.bands import Reading
+from tight_ledger.core.base.parsing import parse_torque
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.joints.shapes import bolt_circle
+from tight_ledger.core.planning.compiler import compile_plan
+from tight_ledger.core.records.entries import Entry
+from tight_ledger.core.records.plans import Plan, Tooling
+from tight_ledger.core.runs.prompt import Prompt, prompt
+from tight_ledger.core.runs.run import RunState, replay
+from tight_ledger.core.specs.applicability import Applies
+from tight_ledger.core.specs.spec import WHEEL_RETORQUE, WHEEL_TIGHTEN, Proof, Source, Spec
 from tight_ledger.core.tools.wrenches import Wrench
 
 LONG = Wrench(id=UUID(int=1), name="long", drive="1 in", unit="N·m", lowest=140, highest=760, graduation=5)

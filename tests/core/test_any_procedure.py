@@ -6,10 +6,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.play import LONG, Run, plan_of, wheel_spec
-from tight_ledger.core.base import Invalid
-from tight_ledger.core.parsing import parse_measured
-from tight_ledger.core.plans import Policy
-from tight_ledger.core.runs import replay
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.parsing import parse_measured
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.runs.run import replay
 from tight_ledger.core.tools.wrenches import set_wrench
 
 BAND = parse_measured("0.04–0.11 mm").model_dump()

@@ -7,8 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from tight_ledger.core.applicability import Applies, fit, separating_question
-from tight_ledger.core.machines import Machine
+from tight_ledger.core.machines.machine import Machine
+from tight_ledger.core.specs.applicability import Applies, fit, separating_question
 
 
 def van(**known):

@@ -7,14 +7,14 @@ import pytest
 from tests.core.play import START, Run, plan_of
 from tests.core.test_every_way import SNUG, angle, at, joint, swing
 from tests.core.test_judged import PLAY, SMALL, shown
-from tight_ledger.core.accepting import ask_first
-from tight_ledger.core.bands import Reading
-from tight_ledger.core.base import MustAsk
-from tight_ledger.core.entries import Report
-from tight_ledger.core.parsing import parse_torque
-from tight_ledger.core.plans import Policy
-from tight_ledger.core.returning import returning
-from tight_ledger.core.tools.crib import equip
+from tight_ledger.core.base.bands import Reading
+from tight_ledger.core.base.errors import MustAsk
+from tight_ledger.core.base.parsing import parse_torque
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.planning.ranking import equip
+from tight_ledger.core.records.entries import Report
+from tight_ledger.core.runs.accepting import ask_first
+from tight_ledger.core.runs.returning import returning
 from tight_ledger.core.tools.wrenches import ANY_WRENCH, Wrench
 
 TO_200 = Wrench(id=uuid4(), name="half-inch", drive="1/2 in", unit="N·m", lowest=40, highest=200, graduation=1)

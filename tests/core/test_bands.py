@@ -7,15 +7,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tight_ledger.core.bands import Band, Reading
-from tight_ledger.core.base import Invalid
-from tight_ledger.core.display import show_band
-from tight_ledger.core.parsing import parse_measured, parse_torque
-from tight_ledger.core.plans import Pull
-from tight_ledger.core.slips import slips
+from tight_ledger.core.base.bands import Band, Reading
+from tight_ledger.core.base.display import show_band
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.parsing import parse_measured, parse_torque
+from tight_ledger.core.base.slips import slips
+from tight_ledger.core.base.units import LENGTH_UNITS, STORED_PER_UNIT, USUAL_UNITS, from_stored, to_stored
+from tight_ledger.core.records.plans import Pull
 from tight_ledger.core.tools.adapters import crowfoot_factor
 from tight_ledger.core.tools.wrenches import Wrench, set_wrench
-from tight_ledger.core.units import LENGTH_UNITS, STORED_PER_UNIT, USUAL_UNITS, from_stored, to_stored
 
 BAND = Band(quantity="torque", low=565, high=605)
 AIMS = ("low", "middle", "high")

@@ -8,12 +8,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.test_crib import TENS
-from tight_ledger.core.bands import Band
-from tight_ledger.core.doubts import doubt, in_doubt
-from tight_ledger.core.entries import Note
-from tight_ledger.core.plans import Policy
+from tight_ledger.core.base.bands import Band
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.records.notes import Note
+from tight_ledger.core.tool_care.care import Use, after_months, care
+from tight_ledger.core.tool_care.suspect_periods import doubt, in_doubt
 from tight_ledger.core.tools.calibrations import Calibration, Point, deviation_percent, points_of
-from tight_ledger.core.tools.care import Use, after_months, care
 from tight_ledger.core.tools.wrenches import Wrench
 
 NEW = datetime(2026, 1, 10, 9, tzinfo=UTC)

@@ -5,14 +5,15 @@ from uuid import UUID
 import pytest
 
 from tests.core.play import LONG, SHORT, Run, wheel_spec
-from tight_ledger.core.base import Invalid
-from tight_ledger.core.checklists import Load, checklist, held_words, is_lifted
-from tight_ledger.core.compiling import compile_plan
-from tight_ledger.core.machines import Positions
-from tight_ledger.core.plans import Policy, Tooling
-from tight_ledger.core.steps import Do
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.machines.positions import Positions
+from tight_ledger.core.planning.checklist import Load, checklist, held_words, is_lifted
+from tight_ledger.core.planning.compiler import compile_plan
+from tight_ledger.core.records.plans import Tooling
+from tight_ledger.core.specs.steps import Do
 from tight_ledger.core.tools.adapters import Multiplier
-from tight_ledger.core.tools.shelf import Support
+from tight_ledger.core.tools.inventory import Support
 
 NO_CHECK = Policy(final_check=False)
 STAND = Support(kind="support", id=UUID(int=8), name="S-02", what="stand", rated_kg=8_000)

@@ -2,9 +2,9 @@
 
 import pytest
 
-from tight_ledger.core.base import Invalid
-from tight_ledger.core.choices import choose, questions
-from tight_ledger.core.plans import Policy
+from tight_ledger.core.base.choices import choose, questions
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.policy import Policy
 
 
 def test_every_field_of_the_policy_is_asked_about_but_the_answers_to_single_tasks():

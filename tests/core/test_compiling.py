@@ -6,10 +6,12 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from tests.core.play import LONG, SHORT, plan_of, wheel_spec
-from tight_ledger.core.base import Invalid, canonical
-from tight_ledger.core.compiling import compile_plan
-from tight_ledger.core.orders import star
-from tight_ledger.core.plans import Plan, Policy, Tooling
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.models import canonical
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.joints.orders import star
+from tight_ledger.core.planning.compiler import compile_plan
+from tight_ledger.core.records.plans import Plan, Tooling
 
 
 def test_the_wheel_of_the_bus():

@@ -6,11 +6,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tight_ledger.core.bands import Band
-from tight_ledger.core.base import Invalid
-from tight_ledger.core.tools.coverage import OFFERS, coverage
+from tight_ledger.core.base.bands import Band
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.units import from_nm
+from tight_ledger.core.coverage.coverage import OFFERS, coverage
 from tight_ledger.core.tools.wrenches import Wrench, set_wrench
-from tight_ledger.core.units import from_nm
 
 
 def wrench(lowest, highest, graduation, unit="N·m"):

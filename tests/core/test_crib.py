@@ -5,14 +5,15 @@ from uuid import UUID
 import pytest
 
 from tests.core.play import LONG, wheel_spec
-from tight_ledger.core.base import Invalid
-from tight_ledger.core.layouts import Kind
-from tight_ledger.core.parsing import parse_torque
-from tight_ledger.core.plans import Policy, Tooling
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.parsing import parse_torque
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.joints.layouts import Kind
+from tight_ledger.core.planning.needs import needs
+from tight_ledger.core.planning.ranking import Bench, assign, judge, rank, share_out
+from tight_ledger.core.records.plans import Tooling
+from tight_ledger.core.tool_care.care import Care
 from tight_ledger.core.tools.adapters import Crowfoot, Extension, Multiplier
-from tight_ledger.core.tools.care import Care
-from tight_ledger.core.tools.crib import Bench, assign, judge, rank, share_out
-from tight_ledger.core.tools.needs import needs
 from tight_ledger.core.tools.wrenches import Wrench
 
 NO_CHECK = Policy(final_check=False)

@@ -4,10 +4,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tight_ledger.core.base import Invalid
-from tight_ledger.core.estimates import conditions, doubt, estimate, tightening_torque_nm
-from tight_ledger.core.parsing import parse_torque
-from tight_ledger.core.threads import classes, parse_thread, strength
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.parsing import parse_torque
+from tight_ledger.core.joints.threads import classes, parse_thread, strength
+from tight_ledger.core.mechanics.estimates import conditions, doubt, estimate, tightening_torque_nm
 
 
 @pytest.mark.parametrize(

@@ -5,11 +5,12 @@ import random
 import pytest
 
 from tests.core.play import Run
-from tight_ledger.core.compiling import compile_plan
-from tight_ledger.core.plans import Policy, Tooling
-from tight_ledger.core.runs import replay
-from tight_ledger.core.sanity import ANY_WRENCH
-from tight_ledger.core.words import entry_words, fasteners_now, pass_lines
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.library.sanity import ANY_WRENCH
+from tight_ledger.core.planning.compiler import compile_plan
+from tight_ledger.core.records.plans import Tooling
+from tight_ledger.core.runs.descriptions import entry_words, fasteners_now, pass_lines
+from tight_ledger.core.runs.run import replay
 from tight_ledger.demo.load import specs
 
 EVERY = [(spec, procedure) for spec in specs() for procedure in spec.procedures]

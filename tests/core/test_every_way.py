@@ -5,13 +5,14 @@ from uuid import UUID
 import pytest
 
 from tests.core.play import LONG, Run, plan_of, wheel_spec
-from tight_ledger.core.bands import Band, Reading
-from tight_ledger.core.base import Invalid
-from tight_ledger.core.compiling import compile_plan
-from tight_ledger.core.parsing import parse_measured, parse_torque
-from tight_ledger.core.plans import Policy, Tooling
+from tight_ledger.core.base.bands import Band, Reading
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.parsing import parse_measured, parse_torque
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.planning.compiler import compile_plan
+from tight_ledger.core.planning.ranking import equip
+from tight_ledger.core.records.plans import Tooling
 from tight_ledger.core.tools.adapters import Extension
-from tight_ledger.core.tools.crib import equip
 
 NO_CHECK = Policy(final_check=False)
 SNUG = {"id": "snug", "kind": "torque", "at": parse_torque("300–340 N·m").model_dump()}

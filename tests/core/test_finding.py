@@ -5,7 +5,22 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from tests.core.play import wheel_spec
-from tight_ledger.core.finding import (
+from tight_ledger.core.machines.machine import Machine
+from tight_ledger.core.machines.vin import read_vin
+from tight_ledger.core.search.index import (
+    CURRENT,
+    DRAFT,
+    SUPERSEDED,
+    WAITING,
+    WITHDRAWN,
+    Who,
+    entries,
+    key,
+    machine_names,
+    standing,
+    text_words,
+)
+from tight_ledger.core.search.matching import (
     BEGINNING,
     DIMENSIONS,
     SLIP,
@@ -19,21 +34,6 @@ from tight_ledger.core.finding import (
     tokens,
     with_synonyms,
 )
-from tight_ledger.core.found_by import (
-    CURRENT,
-    DRAFT,
-    SUPERSEDED,
-    WAITING,
-    WITHDRAWN,
-    Who,
-    entries,
-    key,
-    machine_names,
-    standing,
-    text_words,
-)
-from tight_ledger.core.machines import Machine
-from tight_ledger.core.vins import read_vin
 
 WORDS = ("wheel", "wheels", "head", "heron", "hub", "rear", "reel", "10", "45", "m12x1.5", "bearing", "cap", "capstan")
 ENTRY = st.frozensets(st.sampled_from(WORDS), min_size=1, max_size=4)

@@ -5,9 +5,9 @@ from uuid import uuid4
 
 import pytest
 
-from tight_ledger.core.followups import Finished, pending
-from tight_ledger.core.machines import Meter
-from tight_ledger.core.specs import Followup
+from tight_ledger.core.machines.meters import Meter
+from tight_ledger.core.specs.followups import Finished, pending
+from tight_ledger.core.specs.spec import Followup
 
 DAY = timedelta(days=1)
 AT = datetime(2026, 3, 2, 9, tzinfo=UTC)

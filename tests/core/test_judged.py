@@ -9,13 +9,13 @@ from hypothesis import strategies as st
 from tests.core.play import LONG, SHORT, Run, plan_of, wheel_spec
 from tests.core.test_any_procedure import procedures, some_entries
 from tests.core.test_every_way import SNUG, angle, at, joint, swing
-from tight_ledger.core.bands import Reading
-from tight_ledger.core.base import Invalid
-from tight_ledger.core.compiling import compile_plan
-from tight_ledger.core.parsing import parse_measured, parse_torque
-from tight_ledger.core.plans import Policy
+from tight_ledger.core.base.bands import Reading
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.parsing import parse_measured, parse_torque
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.planning.compiler import compile_plan
+from tight_ledger.core.planning.ranking import equip
 from tight_ledger.core.tools.adapters import Extension
-from tight_ledger.core.tools.crib import equip
 
 SMALL = plan_of(wheel_spec(4, steps=SHORT))
 NO_CHECK = Policy(final_check=False)

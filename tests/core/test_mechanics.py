@@ -4,9 +4,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tight_ledger.core.base import Invalid
-from tight_ledger.core.mechanics.fasteners import RUN_DOWN_NM, Fastener, Joint
-from tight_ledger.core.mechanics.hands import Target, Wrench, pull, require_manner
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.simulation.fasteners import RUN_DOWN_NM, Fastener, Joint
+from tight_ledger.core.simulation.hands import Target, Wrench, pull, require_manner
 
 FIFTY = Target(kind="torque", torque_nm=50)
 

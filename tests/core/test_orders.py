@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tight_ledger.core.base import Invalid
-from tight_ledger.core.orders import FEWEST, MOST, centre_out, outward, rows_of_two, star
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.joints.orders import FEWEST, MOST, centre_out, outward, rows_of_two, star
 
 COUNTS = range(FEWEST, MOST + 1)
 

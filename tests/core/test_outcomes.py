@@ -3,8 +3,8 @@
 import pytest
 
 from tests.core.play import SHORT, Run, plan_of, wheel_spec
-from tight_ledger.core.base import Invalid, NotAllowed, Stale
-from tight_ledger.core.outcomes import judge_finish, reasons
+from tight_ledger.core.base.errors import Invalid, NotAllowed, Stale
+from tight_ledger.core.runs.outcomes import judge_finish, reasons
 
 SMALL = plan_of(wheel_spec(4, steps=SHORT))
 BUS = plan_of(wheel_spec())

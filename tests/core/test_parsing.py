@@ -6,9 +6,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tight_ledger.core.base import Invalid
-from tight_ledger.core.parsing import parse_angle, parse_figure, parse_measured, parse_torque
-from tight_ledger.core.units import TORQUE_UNITS, from_nm, to_nm
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.parsing import parse_angle, parse_figure, parse_measured, parse_torque
+from tight_ledger.core.base.units import TORQUE_UNITS, from_nm, to_nm
 
 
 @pytest.mark.parametrize(

@@ -7,10 +7,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.play import wheel_spec
-from tight_ledger.core.entries import Note
-from tight_ledger.core.parsing import parse_torque
-from tight_ledger.core.plans import Policy
-from tight_ledger.core.revisions import compare, in_force, statuses
+from tight_ledger.core.base.parsing import parse_torque
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.library.revisions import compare, in_force, statuses
+from tight_ledger.core.records.notes import Note
 
 acts = st.lists(st.tuples(st.sampled_from(["checked", "withdrawn"]), st.integers(1, 4)), max_size=12)
 

@@ -10,13 +10,14 @@ from hypothesis import strategies as st
 
 from tests.core.play import LONG
 from tests.core.test_vectors import FILES, said
-from tight_ledger.core.compiling import compile_plan
-from tight_ledger.core.entries import Entry
-from tight_ledger.core.plans import Plan, Policy, Tooling
-from tight_ledger.core.rounding import is_above, is_below, nine_digits
-from tight_ledger.core.runs import replay
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.base.rounding import is_above, is_below, nine_digits
+from tight_ledger.core.planning.compiler import compile_plan
+from tight_ledger.core.planning.ranking import equip
+from tight_ledger.core.records.entries import Entry
+from tight_ledger.core.records.plans import Plan, Tooling
+from tight_ledger.core.runs.run import replay
 from tight_ledger.core.tools.adapters import Crowfoot, Universal
-from tight_ledger.core.tools.crib import equip
 from tight_ledger.core.tools.wrenches import ANY_WRENCH
 from tight_ledger.demo import load
 from tight_ledger.formats.tables import read_csv

@@ -9,8 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.play import SHORT, Run, plan_of, wheel_spec
-from tight_ledger.core.plans import Policy
-from tight_ledger.core.runs import replay
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.runs.run import replay
 
 BUS = plan_of(wheel_spec())
 SMALL = plan_of(wheel_spec(4, steps=SHORT))

@@ -3,10 +3,10 @@
 import pytest
 
 from tests.core.play import SHORT, wheel_spec
-from tight_ledger.core.base import Invalid
-from tight_ledger.core.parsing import parse_torque
-from tight_ledger.core.patterns import bolt_circle
-from tight_ledger.core.sanity import doubts, require_sound
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.parsing import parse_torque
+from tight_ledger.core.joints.shapes import bolt_circle
+from tight_ledger.core.library.sanity import doubts, require_sound
 
 ANGLE = {"id": "turn", "kind": "angle", "at": {"quantity": "angle", "low": 85, "high": 95}}
 FALLING = [{"id": "a", "kind": "torque", "share": 1}, {"id": "b", "kind": "torque", "share": 0.4}]

@@ -7,13 +7,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tight_ledger.core.bands import Band
-from tight_ledger.core.base import Invalid
+from tight_ledger.core.base.bands import Band
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.units import to_nm
 from tight_ledger.core.tools.adapters import Crowfoot, Extension, Multiplier
 from tight_ledger.core.tools.chains import chain
 from tight_ledger.core.tools.scales import Seen, proof, read, read_back_figure, require_read_back, scale
 from tight_ledger.core.tools.wrenches import Side, Wrench, set_wrench
-from tight_ledger.core.units import to_nm
 
 
 def wrench(lowest, highest, graduation, body=None, unit="N·m", **more):

@@ -5,8 +5,8 @@ import random
 import pytest
 
 from tests.core.play import Run, plan_of, wheel_spec
-from tight_ledger.core.bands import Reading
-from tight_ledger.core.scatter import ASSUMED, POWER, odd_ones, of_run
+from tight_ledger.core.base.bands import Reading
+from tight_ledger.core.runs.outliers import ASSUMED, POWER, odd_ones, of_run
 
 STAGES = [{"id": "s1", "kind": "torque", "share": 0.5}, {"id": "s2", "kind": "torque", "share": 1}]
 SNUG_AND_TURN = [

@@ -5,11 +5,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.play import Run, plan_of, wheel_spec
-from tight_ledger.core.layouts import Kind
-from tight_ledger.core.order_measures import is_circle, is_line, measure_order
-from tight_ledger.core.orders import rows_of_two, star
-from tight_ledger.core.patterns import circle_points, grid_points, lay_out
-from tight_ledger.core.sequences import rim_crossing, sequences, spiral, why
+from tight_ledger.core.joints.layouts import Kind
+from tight_ledger.core.joints.order_measures import is_circle, is_line, measure_order
+from tight_ledger.core.joints.orders import rows_of_two, star
+from tight_ledger.core.joints.proposals import rim_crossing, sequences, spiral, why
+from tight_ledger.core.joints.shapes import circle_points, grid_points, lay_out
 
 
 def layout_of(points, order=None):

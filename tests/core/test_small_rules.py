@@ -9,17 +9,18 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from tests.core.play import Run, plan_of, wheel_spec
-from tight_ledger.core.base import Invalid
-from tight_ledger.core.finding import score, tokens, with_synonyms
-from tight_ledger.core.machines import Meter, Position, Positions, meter_warning
-from tight_ledger.core.patterns import bolt_circle
-from tight_ledger.core.people import check_new_pin, pin_wait_s
-from tight_ledger.core.plans import Policy
-from tight_ledger.core.prompts import prompt
-from tight_ledger.core.seals import FIRST, broken_at, seal
-from tight_ledger.core.sheets import sheet
-from tight_ledger.core.specs import MinimalSpec
-from tight_ledger.core.words import fasteners_now
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.people import check_new_pin, pin_wait_s
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.joints.shapes import bolt_circle
+from tight_ledger.core.library.sheet import sheet
+from tight_ledger.core.machines.meters import Meter, meter_warning
+from tight_ledger.core.machines.positions import Position, Positions
+from tight_ledger.core.records.seals import FIRST, broken_at, seal
+from tight_ledger.core.runs.descriptions import fasteners_now
+from tight_ledger.core.runs.prompt import prompt
+from tight_ledger.core.search.matching import score, tokens, with_synonyms
+from tight_ledger.core.specs.spec import MinimalSpec
 
 
 def km(figure, basis="reading"):

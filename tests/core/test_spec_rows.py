@@ -7,12 +7,12 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from tests.core.play import SHORT, wheel_spec
-from tight_ledger.core.base import Invalid
-from tight_ledger.core.parsing import parse_figure, parse_measured, parse_torque
-from tight_ledger.core.spec_cells import read_layout, read_pairs, read_texts, write_layout, write_pairs, write_texts
-from tight_ledger.core.spec_rows import COLUMNS, TableRow, read_spec, write_spec
-from tight_ledger.core.specs import Spec
-from tight_ledger.core.steps import STEP_KINDS
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.parsing import parse_figure, parse_measured, parse_torque
+from tight_ledger.core.spec_table.cells import read_layout, read_pairs, read_texts, write_layout, write_pairs, write_texts
+from tight_ledger.core.spec_table.rows import COLUMNS, TableRow, read_spec, write_spec
+from tight_ledger.core.specs.spec import Spec
+from tight_ledger.core.specs.steps import STEP_KINDS
 from tight_ledger.demo import load
 from tight_ledger.formats.tables import read_csv
 

@@ -11,15 +11,16 @@ from pypdf import PdfReader
 
 from tests.core.play import Run, plan_of
 from tests.core.test_any_procedure import procedures
-from tight_ledger.core.base import Invalid
-from tight_ledger.core.compiling import compile_plan
-from tight_ledger.core.found_by import entries
-from tight_ledger.core.plans import Policy, Tooling
-from tight_ledger.core.revisions import compare
-from tight_ledger.core.sheets import main_procedure, sheet, stages_of
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.base.units import to_nm
+from tight_ledger.core.library.revisions import compare
+from tight_ledger.core.library.sheet import main_procedure, sheet, stages_of
+from tight_ledger.core.planning.compiler import compile_plan
+from tight_ledger.core.records.plans import Tooling
+from tight_ledger.core.runs.descriptions import entry_words
+from tight_ledger.core.search.index import entries
 from tight_ledger.core.tools.wrenches import ANY_WRENCH
-from tight_ledger.core.units import to_nm
-from tight_ledger.core.words import entry_words
 from tight_ledger.demo import load
 from tight_ledger.formats.booklet import booklet_pdf
 from tight_ledger.formats.tables import read_csv

@@ -5,10 +5,10 @@ from pathlib import Path
 import pytest
 
 from tests.core.play import wheel_spec
-from tight_ledger.core.plans import Policy
-from tight_ledger.core.sheets import sheet, stages_of
-from tight_ledger.core.stages import Stages
-from tight_ledger.core.step_words import read_aloud
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.library.reading_aloud import read_aloud
+from tight_ledger.core.library.sheet import sheet, stages_of
+from tight_ledger.core.planning.stages import Stages
 from tight_ledger.demo import load
 from tight_ledger.formats.tables import read_csv
 

@@ -5,9 +5,10 @@ from pathlib import Path
 
 import pytest
 
-from tight_ledger.core.entries import Entry
-from tight_ledger.core.plans import Plan, Policy
-from tight_ledger.core.runs import replay
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.records.entries import Entry
+from tight_ledger.core.records.plans import Plan
+from tight_ledger.core.runs.run import replay
 
 FILES = sorted((Path(__file__).parents[1] / "vectors").glob("*.json"))
 

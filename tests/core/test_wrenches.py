@@ -7,10 +7,10 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from tests.core.play import LONG
-from tight_ledger.core.bands import Band
-from tight_ledger.core.base import Invalid
+from tight_ledger.core.base.bands import Band
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.units import to_nm
 from tight_ledger.core.tools.wrenches import Wrench, set_wrench
-from tight_ledger.core.units import to_nm
 
 FOOT = Wrench(id=UUID(int=2), name="foot", drive="3/4 in", unit="lbf·ft", lowest=15, highest=600, graduation=5)
 

@@ -7,8 +7,8 @@ from pathlib import Path
 import pytest
 from pypdf import PdfReader
 
-from tight_ledger.core.base import Invalid
-from tight_ledger.core.plans import Policy
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.policy import Policy
 from tight_ledger.demo import load
 from tight_ledger.formats.booklet import booklet_pdf
 from tight_ledger.formats.tables import read_csv

@@ -13,9 +13,9 @@ import pytest
 
 from tests.core.play import wheel_spec
 from tests.shop import Shop
-from tight_ledger.core.base import Invalid
-from tight_ledger.core.spec_files import SpecDocument, from_json, judge, schema
-from tight_ledger.core.spec_rows import COLUMNS, write_spec
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.spec_table.files import SpecDocument, from_json, judge, schema
+from tight_ledger.core.spec_table.rows import COLUMNS, write_spec
 from tight_ledger.formats import tables
 from tight_ledger.formats.tables import LONGEST_CELL, read_file
 

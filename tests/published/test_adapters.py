@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tight_ledger.core.base import Invalid
+from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.tools.adapters import (
     Crowfoot,
     DriveAdapter,

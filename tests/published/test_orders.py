@@ -2,7 +2,7 @@
 
 import pytest
 
-from tight_ledger.core.orders import rows_of_two, star
+from tight_ledger.core.joints.orders import rows_of_two, star
 
 PRINTED = {
     4: "1-3-2-4",

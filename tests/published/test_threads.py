@@ -6,8 +6,8 @@ Compared: the areas and proof stresses below. Not compared: hardness, impact, mi
 
 import pytest
 
-from tight_ledger.core.base import Invalid
-from tight_ledger.core.threads import MPA_PER_KSI, parse_thread, strength
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.joints.threads import MPA_PER_KSI, parse_thread, strength
 
 
 @pytest.mark.parametrize(

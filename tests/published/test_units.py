@@ -3,8 +3,8 @@
 import pytest
 from scipy import constants
 
-from tight_ledger.core.display import show
-from tight_ledger.core.units import NM_PER_UNIT, to_nm
+from tight_ledger.core.base.display import show
+from tight_ledger.core.base.units import NM_PER_UNIT, to_nm
 
 
 @pytest.mark.parametrize(

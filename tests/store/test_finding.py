@@ -9,10 +9,10 @@ from sqlalchemy import text
 
 from tests.core.play import wheel_spec
 from tight_ledger.bench import many_specs
-from tight_ledger.core.finding import match_word, tokens
-from tight_ledger.core.found_by import entries
-from tight_ledger.core.machines import Machine
-from tight_ledger.core.people import Person
+from tight_ledger.core.base.people import Person
+from tight_ledger.core.machines.machine import Machine
+from tight_ledger.core.search.index import entries
+from tight_ledger.core.search.matching import match_word, tokens
 from tight_ledger.store import finding, tables
 from tight_ledger.store.database import Database
 from tight_ledger.store.files import Filed

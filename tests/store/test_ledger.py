@@ -7,8 +7,8 @@ from uuid import uuid4
 import pytest
 from sqlalchemy import create_engine, text
 
-from tight_ledger.core.entries import Note
-from tight_ledger.core.seals import broken_at
+from tight_ledger.core.records.notes import Note
+from tight_ledger.core.records.seals import broken_at
 from tight_ledger.store import ledger
 from tight_ledger.store.database import Database
 from tight_ledger.store.server import OWNER, SERVING

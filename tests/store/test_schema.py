@@ -11,7 +11,7 @@ from alembic.migration import MigrationContext
 from sqlalchemy import create_engine, delete, insert, select, text
 from sqlalchemy.exc import OperationalError
 
-from tight_ledger.core.base import Invalid
+from tight_ledger.core.base.errors import Invalid
 from tight_ledger.store import schema
 from tight_ledger.store.server import HOST, OWNER, SERVING, PrivateServer
 from tight_ledger.store.tables import INSERT_ONLY, ledger, metadata

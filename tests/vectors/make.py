@@ -9,9 +9,9 @@ from pathlib import Path
 from tests.core.play import Run, plan_of, wheel_spec
 from tests.core.test_every_way import SNUG, TestFoundFigures, TestLooseAndBlocks, TestTimes, angle, at, joint, swing
 from tests.core.test_vectors import said
-from tight_ledger.core.base import canonical
-from tight_ledger.core.plans import Policy
-from tight_ledger.core.runs import replay
+from tight_ledger.core.base.models import canonical
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.runs.run import replay
 
 POLICY = Policy(final_check=False)
 HERE = Path(__file__).parent

@@ -7,11 +7,11 @@ import segno
 from fastapi import APIRouter, Query, Request, Response
 
 from tight_ledger.api.desk import SignedIn, TheOffice
-from tight_ledger.core.base import Invalid
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.units import TorqueUnit
+from tight_ledger.core.tools.inventory import Tool
 from tight_ledger.core.tools.scales import Scale, ScaleProof, proof, read, scale
-from tight_ledger.core.tools.shelf import Tool
 from tight_ledger.core.tools.wrenches import Setting, Wrench
-from tight_ledger.core.units import TorqueUnit
 from tight_ledger.store.attachments import Attachment
 from tight_ledger.work import caring, crib, papers
 from tight_ledger.work.caring import Aside, Checked, Said, Tonight, ToolFile

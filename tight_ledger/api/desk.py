@@ -5,7 +5,7 @@ from typing import Annotated
 
 from fastapi import Depends, Request
 
-from tight_ledger.core.base import NotAllowed
+from tight_ledger.core.base.errors import NotAllowed
 from tight_ledger.work.office import Actor, Office
 from tight_ledger.work.signing_in import who
 

@@ -13,9 +13,10 @@ from starlette.background import BackgroundTask
 
 from tight_ledger.api.desk import SignedIn, TheOffice
 from tight_ledger.api.specs import Narrowed
-from tight_ledger.core.base import Invalid, canonical
-from tight_ledger.core.spec_files import FORMAT, schema
-from tight_ledger.core.spec_rows import COLUMNS
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.models import canonical
+from tight_ledger.core.spec_table.files import FORMAT, schema
+from tight_ledger.core.spec_table.rows import COLUMNS
 from tight_ledger.formats import booklet, tables
 from tight_ledger.work import importing, specs
 from tight_ledger.work.importing import Progress

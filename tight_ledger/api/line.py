@@ -10,7 +10,8 @@ from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import ValidationError
 
 from tight_ledger.api.desk import COOKIE, SignedIn, TheOffice
-from tight_ledger.core.base import Fault, Model
+from tight_ledger.core.base.errors import Fault
+from tight_ledger.core.base.models import Model
 from tight_ledger.devices.protocol import FROM_WRENCH, Ack, Hello, Live, Paired, Refused, Target, Told, Trouble
 from tight_ledger.devices.trial import Act, Trial
 from tight_ledger.store.database import DatabaseAway

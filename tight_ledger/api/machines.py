@@ -5,7 +5,7 @@ from uuid import UUID
 from fastapi import APIRouter
 
 from tight_ledger.api.desk import SignedIn, TheOffice
-from tight_ledger.core.machines import Machine
+from tight_ledger.core.machines.machine import Machine
 from tight_ledger.work import bay, fleet
 from tight_ledger.work.bay import Bay, MachineNow
 from tight_ledger.work.fleet import Described, MeterRead, NewMachine

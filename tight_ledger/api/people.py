@@ -5,9 +5,9 @@ from uuid import UUID
 from fastapi import APIRouter, Request, Response
 
 from tight_ledger.api.desk import COOKIE, SignedIn, TheOffice, forget
-from tight_ledger.core.base import Model
-from tight_ledger.core.choices import ShopChoice
-from tight_ledger.core.people import Person
+from tight_ledger.core.base.choices import ShopChoice
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.people import Person
 from tight_ledger.store import files, people
 from tight_ledger.work import shop, signing_in
 from tight_ledger.work.shop import Chosen

@@ -8,7 +8,8 @@ from fastapi.responses import JSONResponse
 from pydantic import ValidationError
 from sqlalchemy.exc import OperationalError
 
-from tight_ledger.core.base import Busy, Fault, Invalid, Model, MustAsk, NotAllowed, NotOnFile, Stale
+from tight_ledger.core.base.errors import Busy, Fault, Invalid, MustAsk, NotAllowed, NotOnFile, Stale
+from tight_ledger.core.base.models import Model
 from tight_ledger.store.database import DISK_FULL, DatabaseAway, error_code
 
 STATUS: dict[type[Fault], tuple[int, str]] = {

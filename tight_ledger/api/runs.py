@@ -6,8 +6,8 @@ from fastapi import APIRouter, Response
 from starlette.concurrency import run_in_threadpool
 
 from tight_ledger.api.desk import SignedIn, TheOffice
-from tight_ledger.core.base import Model
-from tight_ledger.core.entries import Report
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.records.entries import Report
 from tight_ledger.formats.exports import run_json
 from tight_ledger.formats.job_card import job_card_pdf
 from tight_ledger.work import recording, retooling, starting, viewing

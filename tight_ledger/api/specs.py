@@ -6,11 +6,11 @@ from uuid import UUID
 from fastapi import APIRouter, Depends, Query
 
 from tight_ledger.api.desk import SignedIn, TheOffice
-from tight_ledger.core.base import Model
-from tight_ledger.core.estimates import Estimate, conditions, estimate
-from tight_ledger.core.revisions import Difference
-from tight_ledger.core.specs import Spec
-from tight_ledger.core.threads import classes
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.joints.threads import classes
+from tight_ledger.core.library.revisions import Difference
+from tight_ledger.core.mechanics.estimates import Estimate, conditions, estimate
+from tight_ledger.core.specs.spec import Spec
 from tight_ledger.work import finding, library, preparing, specs
 from tight_ledger.work.commands import Command
 from tight_ledger.work.finding import Facets, Found, Narrow

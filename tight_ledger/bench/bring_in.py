@@ -11,8 +11,8 @@ from uuid import uuid4
 import uvloop
 from sqlalchemy import URL
 
-from tight_ledger.core.people import Person
-from tight_ledger.core.spec_rows import write_spec
+from tight_ledger.core.base.people import Person
+from tight_ledger.core.spec_table.rows import write_spec
 from tight_ledger.demo.load import DEVICE, demo_id, specs, workshop
 from tight_ledger.formats import tables
 from tight_ledger.store.database import Database

@@ -8,7 +8,7 @@ from uuid import UUID
 
 import numpy as np
 
-from tight_ledger.core.tools.coverage import coverage
+from tight_ledger.core.coverage.coverage import coverage
 from tight_ledger.core.tools.wrenches import Wrench
 
 ROUNDS = 9

@@ -16,9 +16,9 @@ from sqlalchemy import URL, create_engine, event, text
 from sqlalchemy.engine import Connection
 
 from tight_ledger.bench import many_specs
-from tight_ledger.core.finding import DIMENSIONS, Option, options, tokens
-from tight_ledger.core.found_by import ANY_FROM, ANY_TO, text_words
-from tight_ledger.core.machines import Machine
+from tight_ledger.core.machines.machine import Machine
+from tight_ledger.core.search.index import ANY_FROM, ANY_TO, text_words
+from tight_ledger.core.search.matching import DIMENSIONS, Option, options, tokens
 from tight_ledger.store import finding as stored
 from tight_ledger.store.database import Database
 from tight_ledger.work import fleet

@@ -7,11 +7,11 @@ from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
 
-from tight_ledger.core.applicability import Applies
-from tight_ledger.core.base import canonical
-from tight_ledger.core.finding import DIMENSIONS, Dimension
-from tight_ledger.core.found_by import ANY_FROM, ANY_TO, KIND_HEADS, Fastened, KindHead, StageHead, What, Who, key
-from tight_ledger.core.specs import System
+from tight_ledger.core.base.models import canonical
+from tight_ledger.core.search.index import ANY_FROM, ANY_TO, KIND_HEADS, Fastened, KindHead, StageHead, What, Who, key
+from tight_ledger.core.search.matching import DIMENSIONS, Dimension
+from tight_ledger.core.specs.applicability import Applies
+from tight_ledger.core.specs.spec import System
 
 SPECS_A_MODEL = 120
 _STARTS = (

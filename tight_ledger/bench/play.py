@@ -7,15 +7,16 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 from uuid import UUID
 
-from tight_ledger.core.applicability import Applies
-from tight_ledger.core.compiling import compile_plan
-from tight_ledger.core.entries import Entry
-from tight_ledger.core.parsing import parse_torque
-from tight_ledger.core.patterns import bolt_circle
-from tight_ledger.core.plans import Plan, Policy, Tooling
-from tight_ledger.core.runs import Run, replay
-from tight_ledger.core.specs import Proof, Source, Spec
-from tight_ledger.core.steps import Torque
+from tight_ledger.core.base.parsing import parse_torque
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.joints.shapes import bolt_circle
+from tight_ledger.core.planning.compiler import compile_plan
+from tight_ledger.core.records.entries import Entry
+from tight_ledger.core.records.plans import Plan, Tooling
+from tight_ledger.core.runs.run import Run, replay
+from tight_ledger.core.specs.applicability import Applies
+from tight_ledger.core.specs.spec import Proof, Source, Spec
+from tight_ledger.core.specs.steps import Torque
 from tight_ledger.core.tools.wrenches import ANY_WRENCH
 
 ROUNDS = 25

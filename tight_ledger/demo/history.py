@@ -5,9 +5,10 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from uuid import UUID
 
-from tight_ledger.core.entries import Outcome, Report
-from tight_ledger.core.machines import Meter, MeterKind, Position, Side
-from tight_ledger.core.prompts import Prompt
+from tight_ledger.core.machines.meters import Meter, MeterKind
+from tight_ledger.core.machines.positions import Position, Side
+from tight_ledger.core.records.entries import Outcome, Report
+from tight_ledger.core.runs.prompt import Prompt
 from tight_ledger.store.ids import new_id
 from tight_ledger.work import caring, fleet, recording, starting, viewing
 from tight_ledger.work.caring import Aside

@@ -6,12 +6,12 @@ from pathlib import Path
 from typing import Any
 from uuid import NAMESPACE_URL, UUID, uuid5
 
-from tight_ledger.core.machines import Machine
-from tight_ledger.core.people import Person
-from tight_ledger.core.plans import Policy
-from tight_ledger.core.specs import Spec
+from tight_ledger.core.base.people import Person
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.machines.machine import Machine
+from tight_ledger.core.specs.spec import Spec
 from tight_ledger.core.tools.calibrations import SHARES, Point, points_of
-from tight_ledger.core.tools.shelf import TOOL, Gauge
+from tight_ledger.core.tools.inventory import TOOL, Gauge
 from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.demo.history import Clock, story
 from tight_ledger.formats.tables import read_csv

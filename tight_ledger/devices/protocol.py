@@ -10,7 +10,7 @@ from uuid import UUID
 
 from pydantic import Field, TypeAdapter
 
-from tight_ledger.core.base import Model
+from tight_ledger.core.base.models import Model
 
 VERSION: Literal[1] = 1
 MOST_POINTS = 2_000

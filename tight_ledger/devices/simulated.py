@@ -13,9 +13,9 @@ from uuid6 import uuid7
 from websockets.asyncio.client import ClientConnection, connect
 from websockets.exceptions import ConnectionClosed
 
-from tight_ledger.core.base import Invalid
-from tight_ledger.core.mechanics import hands
-from tight_ledger.core.mechanics.fasteners import Joint
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.simulation import hands
+from tight_ledger.core.simulation.fasteners import Joint
 from tight_ledger.devices.protocol import VERSION, Target
 
 STEP_S = 0.02

@@ -8,9 +8,9 @@ from typing import Literal
 
 from uuid6 import uuid7
 
-from tight_ledger.core.base import Model
-from tight_ledger.core.mechanics import hands
-from tight_ledger.core.mechanics.fasteners import Joint
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.simulation import hands
+from tight_ledger.core.simulation.fasteners import Joint
 from tight_ledger.devices.protocol import Live, Target, Told, Trouble
 from tight_ledger.devices.simulated import aim_of, joint_for
 

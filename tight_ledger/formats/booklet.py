@@ -12,12 +12,12 @@ from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm
 from reportlab.platypus import BaseDocTemplate, Flowable, Frame, KeepTogether, PageBreak, PageTemplate, Paragraph, Spacer, Table, TableStyle
 
-from tight_ledger.core.base import Invalid
-from tight_ledger.core.plans import Policy
-from tight_ledger.core.sheets import CAUTION, Sheet, sheet
-from tight_ledger.core.specs import Spec
-from tight_ledger.core.stages import Stage
-from tight_ledger.core.step_words import Line, StepFigure
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.library.reading_aloud import Line, StepFigure
+from tight_ledger.core.library.sheet import CAUTION, Sheet, sheet
+from tight_ledger.core.planning.stages import Stage
+from tight_ledger.core.specs.spec import Spec
 from tight_ledger.formats.pages import RULE, fastener_map, fonts, style
 from tight_ledger.store.files import Shop
 

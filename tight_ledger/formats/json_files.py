@@ -6,8 +6,8 @@ from typing import Any
 
 import ijson
 
-from tight_ledger.core.base import Invalid
-from tight_ledger.core.spec_files import FORMAT, Candidate, from_json
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.spec_table.files import FORMAT, Candidate, from_json
 
 _MADE_HERE = "Give a file that this program, or its schema, made."
 LARGEST_SPEC_BYTES = 5_000_000

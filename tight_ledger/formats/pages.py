@@ -11,8 +11,8 @@ from reportlab.lib.units import mm
 from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 
-from tight_ledger.core.layouts import Layout
-from tight_ledger.core.words import FastenerNow
+from tight_ledger.core.joints.layouts import Layout
+from tight_ledger.core.runs.descriptions import FastenerNow
 
 INK, QUIET, RULE, FLAG, PAPER = (HexColor(c) for c in ("#232b31", "#55626b", "#c4c9c6", "#a3360f", "#f4f2ea"))
 

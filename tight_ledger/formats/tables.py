@@ -13,11 +13,11 @@ from openpyxl import load_workbook
 from openpyxl.cell import WriteOnlyCell
 from openpyxl.utils.exceptions import InvalidFileException
 
-from tight_ledger.core.base import Invalid
-from tight_ledger.core.parsing import parse_unit
-from tight_ledger.core.spec_files import Candidate, Row, from_rows
-from tight_ledger.core.spec_rows import COLUMNS, TableRow, write_spec
-from tight_ledger.core.specs import Spec
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.parsing import parse_unit
+from tight_ledger.core.spec_table.files import Candidate, Row, from_rows
+from tight_ledger.core.spec_table.rows import COLUMNS, TableRow, write_spec
+from tight_ledger.core.specs.spec import Spec
 from tight_ledger.formats.json_files import read_json
 
 LONGEST_CELL = 60_000

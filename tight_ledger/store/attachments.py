@@ -9,7 +9,7 @@ from uuid import UUID
 from sqlalchemy import insert, select
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import NotOnFile
+from tight_ledger.core.base.errors import NotOnFile
 from tight_ledger.store.ledger import moment
 from tight_ledger.store.tables import attachments
 

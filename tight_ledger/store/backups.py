@@ -15,7 +15,7 @@ from uuid import UUID
 
 from sqlalchemy import URL, create_engine, insert, inspect, text
 
-from tight_ledger.core.base import Invalid
+from tight_ledger.core.base.errors import Invalid
 from tight_ledger.store.database import Database
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.ledger import moment, verify_all

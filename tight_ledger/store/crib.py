@@ -7,9 +7,10 @@ from uuid import UUID
 from sqlalchemy import case, func, select
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Invalid, NotOnFile, canonical
-from tight_ledger.core.tools.care import RATE_DAYS, Use
-from tight_ledger.core.tools.shelf import TOOL, Tool, tool_id
+from tight_ledger.core.base.errors import Invalid, NotOnFile
+from tight_ledger.core.base.models import canonical
+from tight_ledger.core.tool_care.care import RATE_DAYS, Use
+from tight_ledger.core.tools.inventory import TOOL, Tool, tool_id
 from tight_ledger.store.files import insert_once
 from tight_ledger.store.ledger import moment
 from tight_ledger.store.runs import RunRow, row_of

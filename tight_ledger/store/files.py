@@ -10,10 +10,12 @@ from sqlalchemy import Table, insert, select, tuple_, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Invalid, Model, NotOnFile, Stale, canonical
-from tight_ledger.core.machines import Machine, Meter
-from tight_ledger.core.plans import Policy
-from tight_ledger.core.specs import Spec
+from tight_ledger.core.base.errors import Invalid, NotOnFile, Stale
+from tight_ledger.core.base.models import Model, canonical
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.machines.machine import Machine
+from tight_ledger.core.machines.meters import Meter
+from tight_ledger.core.specs.spec import Spec
 from tight_ledger.store import tables
 from tight_ledger.store.ledger import notes
 

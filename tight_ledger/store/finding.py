@@ -10,9 +10,11 @@ from sqlalchemy import Table, delete, func, select, tuple_, update
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Model, NotOnFile, canonical
-from tight_ledger.core.finding import DIMENSIONS, Dimension, Level, Vocabulary
-from tight_ledger.core.found_by import (
+from tight_ledger.core.base.errors import NotOnFile
+from tight_ledger.core.base.models import Model, canonical
+from tight_ledger.core.library.revisions import Status, statuses
+from tight_ledger.core.machines.machine import Machine
+from tight_ledger.core.search.index import (
     CURRENT,
     DRAFT,
     KIND_HEADS,
@@ -28,9 +30,8 @@ from tight_ledger.core.found_by import (
     standing,
     text_words,
 )
-from tight_ledger.core.machines import Machine
-from tight_ledger.core.revisions import Status, statuses
-from tight_ledger.core.specs import Spec
+from tight_ledger.core.search.matching import DIMENSIONS, Dimension, Level, Vocabulary
+from tight_ledger.core.specs.spec import Spec
 from tight_ledger.store import files
 from tight_ledger.store.ledger import notes_of
 from tight_ledger.store.tables import finding, finding_entries, finding_state, finding_texts, spec_revisions

@@ -12,9 +12,10 @@ from sqlalchemy import func, insert, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import canonical
-from tight_ledger.core.entries import TIGHTENING, Entry, Note
-from tight_ledger.core.seals import FIRST, broken_at, seal
+from tight_ledger.core.base.models import canonical
+from tight_ledger.core.records.entries import TIGHTENING, Entry
+from tight_ledger.core.records.notes import Note
+from tight_ledger.core.records.seals import FIRST, broken_at, seal
 from tight_ledger.store.database import DUPLICATE, Database, error_code
 from tight_ledger.store.tables import ledger
 

@@ -8,8 +8,8 @@ from sqlalchemy.dialects.mysql import insert as upsert
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Invalid, NotOnFile, Stale
-from tight_ledger.core.people import Person
+from tight_ledger.core.base.errors import Invalid, NotOnFile, Stale
+from tight_ledger.core.base.people import Person
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.tables import devices, people, pin_attempts, sessions
 

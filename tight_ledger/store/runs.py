@@ -8,8 +8,8 @@ from uuid import UUID
 from sqlalchemy import Exists, Row, Select, and_, exists, func, insert, select
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import NotOnFile
-from tight_ledger.core.entries import Entry
+from tight_ledger.core.base.errors import NotOnFile
+from tight_ledger.core.records.entries import Entry
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.ledger import read
 from tight_ledger.store.tables import jobs, ledger, runs

@@ -10,7 +10,7 @@ from alembic.script import ScriptDirectory
 from sqlalchemy import URL, Connection, create_engine, text
 from sqlalchemy.exc import OperationalError
 
-from tight_ledger.core.base import Invalid
+from tight_ledger.core.base.errors import Invalid
 from tight_ledger.store.tables import INSERT_ONLY, READ_ONLY, metadata
 
 _SEES = {"SELECT"}

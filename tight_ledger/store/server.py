@@ -15,7 +15,7 @@ from pathlib import Path
 import pymysql
 from sqlalchemy import URL
 
-from tight_ledger.core.base import Invalid
+from tight_ledger.core.base.errors import Invalid
 
 LEAST_FREE_BYTES = 400_000_000
 DATABASE, HOST = "tight", "127.0.0.1"

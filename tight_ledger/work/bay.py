@@ -7,13 +7,14 @@ from uuid import UUID
 from sqlalchemy import select
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Model
-from tight_ledger.core.entries import Outcome
-from tight_ledger.core.followups import Due, Finished, pending
-from tight_ledger.core.machines import Machine, Meter
-from tight_ledger.core.outcomes import reasons
-from tight_ledger.core.specs import Spec
-from tight_ledger.core.vins import VinReading, read_vin
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.machines.machine import Machine
+from tight_ledger.core.machines.meters import Meter
+from tight_ledger.core.machines.vin import VinReading, read_vin
+from tight_ledger.core.records.entries import Outcome
+from tight_ledger.core.runs.outcomes import reasons
+from tight_ledger.core.specs.followups import Due, Finished, pending
+from tight_ledger.core.specs.spec import Spec
 from tight_ledger.store import files, runs
 from tight_ledger.store.runs import RunRow
 from tight_ledger.store.tables import backups

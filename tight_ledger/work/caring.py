@@ -8,16 +8,18 @@ from zoneinfo import ZoneInfo
 from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Invalid, Model
-from tight_ledger.core.doubts import Doubt, Window, doubt, in_doubt
-from tight_ledger.core.entries import TIGHTENING, Note
-from tight_ledger.core.names import by_number
-from tight_ledger.core.people import require_lead
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.people import require_lead
+from tight_ledger.core.base.units import from_nm
+from tight_ledger.core.joints.names import by_number
+from tight_ledger.core.records.entries import TIGHTENING
+from tight_ledger.core.records.notes import Note
+from tight_ledger.core.tool_care.care import Care, quarantine
+from tight_ledger.core.tool_care.suspect_periods import Doubt, Window, doubt, in_doubt
 from tight_ledger.core.tools.calibrations import Calibration, Point, points_of
-from tight_ledger.core.tools.care import Care, quarantine
-from tight_ledger.core.tools.shelf import Gauge, Tool, tool_words
+from tight_ledger.core.tools.inventory import Gauge, Tool, tool_words
 from tight_ledger.core.tools.wrenches import Wrench
-from tight_ledger.core.units import from_nm
 from tight_ledger.store import attachments, files, ledger, people
 from tight_ledger.store import crib as store
 from tight_ledger.work.commands import Command, done_before

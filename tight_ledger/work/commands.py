@@ -4,7 +4,8 @@ from uuid import UUID
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Model, Stale
+from tight_ledger.core.base.errors import Stale
+from tight_ledger.core.base.models import Model
 from tight_ledger.store import ledger
 
 

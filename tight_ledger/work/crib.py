@@ -7,13 +7,14 @@ from zoneinfo import ZoneInfo
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Invalid, Model, NotOnFile
-from tight_ledger.core.entries import Note
-from tight_ledger.core.plans import Policy
-from tight_ledger.core.tools.care import Care, Use, care, last_good
-from tight_ledger.core.tools.coverage import Coverage, coverage
+from tight_ledger.core.base.errors import Invalid, NotOnFile
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.coverage.coverage import Coverage, coverage
+from tight_ledger.core.records.notes import Note
+from tight_ledger.core.tool_care.care import Care, Use, care, last_good
+from tight_ledger.core.tools.inventory import Gauge, Tool, tool_id, tool_words
 from tight_ledger.core.tools.scales import Seen, require_read_back
-from tight_ledger.core.tools.shelf import Gauge, Tool, tool_id, tool_words
 from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.store import crib as store
 from tight_ledger.store import finding, ledger

@@ -3,11 +3,11 @@
 import json
 from uuid import UUID
 
-from tight_ledger.core.base import Model
-from tight_ledger.core.entries import TIGHTENING
-from tight_ledger.core.prompts import stage_words
-from tight_ledger.core.scatter import Agreement, Odd
-from tight_ledger.core.scatter import of_run as scatter_of
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.records.entries import TIGHTENING
+from tight_ledger.core.runs.outliers import Agreement, Odd
+from tight_ledger.core.runs.outliers import of_run as scatter_of
+from tight_ledger.core.runs.prompt import stage_words
 from tight_ledger.store import attachments
 from tight_ledger.work.line import curve_id
 from tight_ledger.work.office import Office

@@ -7,13 +7,13 @@ from uuid import UUID
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.applicability import Applies, Question, fit, separating_question
-from tight_ledger.core.base import Model
-from tight_ledger.core.finding import MOST_TOKENS, Dimension, Level, Option, levels, match_word, options, tokens
-from tight_ledger.core.found_by import ANY_TO, CURRENT, KIND_HEADS, WAITING, Fastened, KindHead, What, Who, machine_names, machine_words
-from tight_ledger.core.machines import Machine
-from tight_ledger.core.specs import Spec
-from tight_ledger.core.vins import VinReading, read_vin
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.machines.machine import Machine
+from tight_ledger.core.machines.vin import VinReading, read_vin
+from tight_ledger.core.search.index import ANY_TO, CURRENT, KIND_HEADS, WAITING, Fastened, KindHead, What, Who, machine_names, machine_words
+from tight_ledger.core.search.matching import MOST_TOKENS, Dimension, Level, Option, levels, match_word, options, tokens
+from tight_ledger.core.specs.applicability import Applies, Question, fit, separating_question
+from tight_ledger.core.specs.spec import Spec
 from tight_ledger.store import finding, ledger
 from tight_ledger.store.finding import Catalogue, Row
 from tight_ledger.work.office import Office

@@ -5,10 +5,11 @@ from uuid import UUID
 from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Invalid, MustAsk
-from tight_ledger.core.entries import Note
-from tight_ledger.core.machines import Machine, Meter, MeterKind
-from tight_ledger.core.vins import read_vin
+from tight_ledger.core.base.errors import Invalid, MustAsk
+from tight_ledger.core.machines.machine import Machine
+from tight_ledger.core.machines.meters import Meter, MeterKind
+from tight_ledger.core.machines.vin import read_vin
+from tight_ledger.core.records.notes import Note
 from tight_ledger.store import files, finding, ledger
 from tight_ledger.store.ids import new_id
 from tight_ledger.work.commands import Command, done_before

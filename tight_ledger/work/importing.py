@@ -11,9 +11,10 @@ from uuid import UUID
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Fault, Invalid, Model, NotOnFile, Stale
-from tight_ledger.core.spec_files import Candidate, Row, Verdict, judge
-from tight_ledger.core.specs import Spec
+from tight_ledger.core.base.errors import Fault, Invalid, NotOnFile, Stale
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.spec_table.files import Candidate, Row, Verdict, judge
+from tight_ledger.core.specs.spec import Spec
 from tight_ledger.store import files, finding
 from tight_ledger.store.database import DatabaseAway
 from tight_ledger.work.library import file_specs

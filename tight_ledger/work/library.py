@@ -8,15 +8,16 @@ from uuid import UUID
 from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Invalid, Model, MustAsk, NotAllowed
-from tight_ledger.core.entries import Note
-from tight_ledger.core.found_by import CURRENT, DRAFT
-from tight_ledger.core.people import require_lead
-from tight_ledger.core.revisions import MATTERS, Difference, Status, compare, require_next, statuses
-from tight_ledger.core.sanity import doubts, require_sound
-from tight_ledger.core.seals import FIRST
-from tight_ledger.core.sheets import sheet
-from tight_ledger.core.specs import MinimalSpec, Spec
+from tight_ledger.core.base.errors import Invalid, MustAsk, NotAllowed
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.people import require_lead
+from tight_ledger.core.library.revisions import MATTERS, Difference, Status, compare, require_next, statuses
+from tight_ledger.core.library.sanity import doubts, require_sound
+from tight_ledger.core.library.sheet import sheet
+from tight_ledger.core.records.notes import Note
+from tight_ledger.core.records.seals import FIRST
+from tight_ledger.core.search.index import CURRENT, DRAFT
+from tight_ledger.core.specs.spec import MinimalSpec, Spec
 from tight_ledger.store import files, finding, ledger, people, runs
 from tight_ledger.store.ids import new_id
 from tight_ledger.work.commands import Command, done_before

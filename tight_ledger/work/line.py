@@ -8,13 +8,13 @@ from datetime import datetime, timedelta
 from typing import Any
 from uuid import UUID, uuid5
 
-from tight_ledger.core.bands import Band, Reading
-from tight_ledger.core.base import NotOnFile
-from tight_ledger.core.display import Shown, show
-from tight_ledger.core.entries import Report
-from tight_ledger.core.plans import Pass, Pull
+from tight_ledger.core.base.bands import Band, Reading
+from tight_ledger.core.base.display import Shown, show
+from tight_ledger.core.base.errors import NotOnFile
+from tight_ledger.core.base.units import TorqueUnit, from_nm
+from tight_ledger.core.records.entries import Report
+from tight_ledger.core.records.plans import Pass, Pull
 from tight_ledger.core.tools.wrenches import Setting
-from tight_ledger.core.units import TorqueUnit, from_nm
 from tight_ledger.store import attachments
 from tight_ledger.store.attachments import Attachment
 from tight_ledger.work import recording

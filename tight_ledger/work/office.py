@@ -9,11 +9,11 @@ from uuid import UUID
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import NotOnFile
-from tight_ledger.core.entries import Entry, Started
-from tight_ledger.core.people import Person
-from tight_ledger.core.runs import Run, RunState
-from tight_ledger.core.specs import Hand
+from tight_ledger.core.base.errors import NotOnFile
+from tight_ledger.core.base.people import Person
+from tight_ledger.core.records.entries import Entry, Started
+from tight_ledger.core.runs.run import Run, RunState
+from tight_ledger.core.specs.spec import Hand
 from tight_ledger.store import files, finding, runs
 from tight_ledger.store.database import Database
 from tight_ledger.store.files import Shop

@@ -2,7 +2,7 @@
 
 from uuid import UUID
 
-from tight_ledger.core.base import Invalid
+from tight_ledger.core.base.errors import Invalid
 from tight_ledger.store import attachments
 from tight_ledger.store.attachments import Attachment
 from tight_ledger.work.office import Office

@@ -8,18 +8,19 @@ from uuid import UUID
 from pydantic import Field, ValidationError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Invalid, Model
-from tight_ledger.core.checklists import held_words, is_lifted, load_at
-from tight_ledger.core.machines import Position
-from tight_ledger.core.people import require_lead
-from tight_ledger.core.plans import Tooling
-from tight_ledger.core.specs import Spec
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.people import require_lead
+from tight_ledger.core.base.units import TorqueUnit
+from tight_ledger.core.machines.positions import Position
+from tight_ledger.core.planning.checklist import held_words, is_lifted, load_at
+from tight_ledger.core.planning.needs import Need, needs
+from tight_ledger.core.planning.ranking import Bench, Choice, Share, assign, equip, in_sequence, judge, rank, share_out
+from tight_ledger.core.records.plans import Tooling
+from tight_ledger.core.specs.spec import Spec
 from tight_ledger.core.tools.adapters import SQUARE_LIMIT_NM, Adapter, Crowfoot, Universal
-from tight_ledger.core.tools.crib import Bench, Choice, Share, assign, equip, in_sequence, judge, rank, share_out
-from tight_ledger.core.tools.needs import Need, needs
-from tight_ledger.core.tools.shelf import Gauge, Support, Tool
+from tight_ledger.core.tools.inventory import Gauge, Support, Tool
 from tight_ledger.core.tools.wrenches import Wrench
-from tight_ledger.core.units import TorqueUnit
 from tight_ledger.store import crib as store
 from tight_ledger.store import files
 from tight_ledger.store.files import Shop

@@ -5,10 +5,11 @@ from uuid import UUID
 
 from pydantic import Field
 
-from tight_ledger.core.accepting import ask_first, planned, require_acceptable
-from tight_ledger.core.base import Invalid, Model, Stale
-from tight_ledger.core.entries import PHYSICAL, TIGHTENING, Entry, Outcome, Report
-from tight_ledger.core.outcomes import judge_finish
+from tight_ledger.core.base.errors import Invalid, Stale
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.records.entries import PHYSICAL, TIGHTENING, Entry, Outcome, Report
+from tight_ledger.core.runs.accepting import ask_first, planned, require_acceptable
+from tight_ledger.core.runs.outcomes import judge_finish
 from tight_ledger.store import ledger, people
 from tight_ledger.work.commands import Command
 from tight_ledger.work.office import Actor, Office, Remembered

@@ -6,11 +6,12 @@ from uuid import UUID
 from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Invalid, Stale, digest
-from tight_ledger.core.checklists import checklist, load_at
-from tight_ledger.core.compiling import compile_plan
-from tight_ledger.core.entries import Entry
-from tight_ledger.core.plans import Plan
+from tight_ledger.core.base.errors import Invalid, Stale
+from tight_ledger.core.base.models import digest
+from tight_ledger.core.planning.checklist import checklist, load_at
+from tight_ledger.core.planning.compiler import compile_plan
+from tight_ledger.core.records.entries import Entry
+from tight_ledger.core.records.plans import Plan
 from tight_ledger.store import files
 from tight_ledger.work.commands import Command
 from tight_ledger.work.office import Actor, Office

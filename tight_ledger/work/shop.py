@@ -5,9 +5,9 @@ from uuid import NAMESPACE_URL, uuid5
 from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.choices import ShopChoice, choose, questions
-from tight_ledger.core.entries import Note
-from tight_ledger.core.people import require_lead
+from tight_ledger.core.base.choices import ShopChoice, choose, questions
+from tight_ledger.core.base.people import require_lead
+from tight_ledger.core.records.notes import Note
 from tight_ledger.store import files, ledger
 from tight_ledger.work.commands import Command, done_before
 from tight_ledger.work.office import Actor, Office

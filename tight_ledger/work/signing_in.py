@@ -12,9 +12,10 @@ from argon2.exceptions import VerifyMismatchError
 from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Busy, Invalid, Model, NotAllowed
-from tight_ledger.core.people import Person, Role, check_new_pin, pin_wait_s, require_lead
-from tight_ledger.core.plans import Policy
+from tight_ledger.core.base.errors import Busy, Invalid, NotAllowed
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.people import Person, Role, check_new_pin, pin_wait_s, require_lead
+from tight_ledger.core.base.policy import Policy
 from tight_ledger.store import files, people
 from tight_ledger.store.files import Shop
 from tight_ledger.store.ledger import moment

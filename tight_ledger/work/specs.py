@@ -6,20 +6,21 @@ from uuid import UUID
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.applicability import fit
-from tight_ledger.core.base import Fault, Model
-from tight_ledger.core.compiling import compile_plan
-from tight_ledger.core.layouts import Layout
-from tight_ledger.core.machines import Machine
-from tight_ledger.core.plans import Tooling
-from tight_ledger.core.revisions import Status, in_force, statuses
-from tight_ledger.core.sanity import doubts, require_sound
-from tight_ledger.core.sequences import Way, sequences
-from tight_ledger.core.sheets import Sheet, main_procedure, sheet
-from tight_ledger.core.spec_rows import CellFault, TableRow, read_spec, write_spec
-from tight_ledger.core.specs import Spec
+from tight_ledger.core.base.errors import Fault
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.joints.layouts import Layout
+from tight_ledger.core.joints.proposals import Way, sequences
+from tight_ledger.core.library.revisions import Status, in_force, statuses
+from tight_ledger.core.library.sanity import doubts, require_sound
+from tight_ledger.core.library.sheet import Sheet, main_procedure, sheet
+from tight_ledger.core.machines.machine import Machine
+from tight_ledger.core.planning.compiler import compile_plan
+from tight_ledger.core.records.plans import Tooling
+from tight_ledger.core.runs.descriptions import pass_words
+from tight_ledger.core.spec_table.rows import CellFault, TableRow, read_spec, write_spec
+from tight_ledger.core.specs.applicability import fit
+from tight_ledger.core.specs.spec import Spec
 from tight_ledger.core.tools.wrenches import ANY_WRENCH
-from tight_ledger.core.words import pass_words
 from tight_ledger.store import files, ledger, people
 from tight_ledger.work import library
 from tight_ledger.work.commands import Command

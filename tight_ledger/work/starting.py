@@ -8,14 +8,18 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger import __version__
-from tight_ledger.core.applicability import fit, separating_question
-from tight_ledger.core.base import Invalid, MustAsk, Stale, digest
-from tight_ledger.core.checklists import checklist, load_at
-from tight_ledger.core.compiling import compile_plan
-from tight_ledger.core.entries import Entry, Note, Started
-from tight_ledger.core.machines import Machine, Meter, Position, meter_warning
-from tight_ledger.core.revisions import statuses
-from tight_ledger.core.specs import Spec
+from tight_ledger.core.base.errors import Invalid, MustAsk, Stale
+from tight_ledger.core.base.models import digest
+from tight_ledger.core.library.revisions import statuses
+from tight_ledger.core.machines.machine import Machine
+from tight_ledger.core.machines.meters import Meter, meter_warning
+from tight_ledger.core.machines.positions import Position
+from tight_ledger.core.planning.checklist import checklist, load_at
+from tight_ledger.core.planning.compiler import compile_plan
+from tight_ledger.core.records.entries import Entry, Started
+from tight_ledger.core.records.notes import Note
+from tight_ledger.core.specs.applicability import fit, separating_question
+from tight_ledger.core.specs.spec import Spec
 from tight_ledger.store import files, ledger, runs
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.runs import RunRow

@@ -6,22 +6,24 @@ from zoneinfo import ZoneInfo
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base import Model
-from tight_ledger.core.entries import PHYSICAL, TIGHTENING, Entry, Outcome
-from tight_ledger.core.layouts import Layout
-from tight_ledger.core.machines import Machine, Meter, Position
-from tight_ledger.core.outcomes import reasons
-from tight_ledger.core.plans import Tooling
-from tight_ledger.core.prompts import Prompt, prompt
-from tight_ledger.core.returning import Return, returning
-from tight_ledger.core.seals import broken_at
-from tight_ledger.core.sequences import why
-from tight_ledger.core.sheets import CAUTION
-from tight_ledger.core.specs import Hand, Source
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.joints.layouts import Layout
+from tight_ledger.core.joints.proposals import why
+from tight_ledger.core.library.sheet import CAUTION
+from tight_ledger.core.machines.machine import Machine
+from tight_ledger.core.machines.meters import Meter
+from tight_ledger.core.machines.positions import Position
+from tight_ledger.core.records.entries import PHYSICAL, TIGHTENING, Entry, Outcome
+from tight_ledger.core.records.plans import Tooling
+from tight_ledger.core.records.seals import broken_at
+from tight_ledger.core.runs.descriptions import FastenerNow, PassLine, entry_words, fasteners_now, pass_lines
+from tight_ledger.core.runs.outcomes import reasons
+from tight_ledger.core.runs.prompt import Prompt, prompt
+from tight_ledger.core.runs.returning import Return, returning
+from tight_ledger.core.specs.spec import Hand, Source
 from tight_ledger.core.tools.chains import adapter_words
-from tight_ledger.core.tools.shelf import tool_words
+from tight_ledger.core.tools.inventory import tool_words
 from tight_ledger.core.tools.wrenches import Wrench
-from tight_ledger.core.words import FastenerNow, PassLine, entry_words, fasteners_now, pass_lines
 from tight_ledger.store import files, ledger, people
 from tight_ledger.work.finding import checked_by
 from tight_ledger.work.office import Office, Remembered

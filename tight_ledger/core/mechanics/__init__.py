@@ -1,1 +1,1 @@
-"""Friction, tension and the fastener under a wrench: what happens to the part, not what is recorded about it."""
+"""The mechanics of a bolted joint: an estimate of the torque from thread, class and friction. Off the run path."""

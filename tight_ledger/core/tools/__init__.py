@@ -1,1 +1,1 @@
-"""Wrenches: what they reach, where they can be set."""
+"""Wrenches and their scales, what goes on a wrench's end, gauges, jacks and stands, calibrations."""

@@ -12,7 +12,8 @@ from uuid import UUID
 
 from pydantic import Field
 
-from tight_ledger.core.base import Invalid, Model
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.models import Model
 
 SHEAR_MODULUS_MPA = 79_300.0
 """Steel. Common practice, no source."""

@@ -7,7 +7,7 @@ from uuid import UUID
 
 from pydantic import Field, model_validator
 
-from tight_ledger.core.base import Model
+from tight_ledger.core.base.models import Model
 
 SHARES: tuple[int, ...] = (20, 60, 100)
 """Of the highest mark, in per cent (ISO 6789-1)."""

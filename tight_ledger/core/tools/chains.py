@@ -6,7 +6,8 @@ bears less and winds up at the handle's side, what stands after it bears all of 
 
 import math
 
-from tight_ledger.core.base import Invalid, Model
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.models import Model
 from tight_ledger.core.tools.adapters import (
     SQUARE_LIMIT_NM,
     Adapter,

@@ -3,7 +3,8 @@
 setting = target / (ratio · efficiency); the arm carries target − input and swings the other way (derived).
 """
 
-from tight_ledger.core.base import Invalid, Model
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.models import Model
 from tight_ledger.core.tools.adapters import Multiplier
 
 HAND_CAUTION = "The arm swings the other way with nearly all of the torque: it crushes a hand. Set it against something solid, keep clear."

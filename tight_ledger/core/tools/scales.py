@@ -6,10 +6,11 @@ others the numbers stand left and right of the centre line in turn, and some sho
 practice, no source).
 """
 
-from tight_ledger.core.base import Invalid, Model
-from tight_ledger.core.rounding import nine_digits
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.rounding import nine_digits
+from tight_ledger.core.base.units import TorqueUnit, from_nm, to_nm
 from tight_ledger.core.tools.wrenches import SET_BEFOREHAND, Setting, Wrench
-from tight_ledger.core.units import TorqueUnit, from_nm, to_nm
 
 _SLACK = 1e-6
 MOST_LINES = 200

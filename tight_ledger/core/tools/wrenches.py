@@ -6,10 +6,11 @@ from uuid import UUID
 
 from pydantic import Field, model_validator
 
-from tight_ledger.core.bands import Band
-from tight_ledger.core.base import Invalid, Model
-from tight_ledger.core.rounding import SAME, Computed
-from tight_ledger.core.units import MOST_TORQUE_NM, TorqueUnit, from_nm, to_nm
+from tight_ledger.core.base.bands import Band
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.rounding import SAME, Computed
+from tight_ledger.core.base.units import MOST_TORQUE_NM, TorqueUnit, from_nm, to_nm
 
 Construction = Literal["click", "slipper", "beam", "dial", "electronic", "electronic with angle"]
 SET_BEFOREHAND: frozenset[str] = frozenset({"click", "slipper", "electronic", "electronic with angle"})

@@ -1,0 +1,88 @@
+"""A band to be met, and what an instrument showed."""
+
+from typing import Literal
+
+from pydantic import Field, model_validator
+
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.rounding import Computed, is_above, is_below, nine_digits
+from tight_ledger.core.base.units import MM_PER_UNIT, MOST_TORQUE_NM, NewtonMetre, Quantity, ReadingUnit, to_stored
+
+Placed = Literal["low", "ok", "high"]
+Aim = Literal["low", "middle", "high"]
+
+
+class Band(Model):
+    """Low to high, in the unit in which the quantity is stored (N·m, °, mm)."""
+
+    quantity: Quantity
+    low: Computed
+    high: Computed
+    target: Computed | None = None
+    written: str = ""
+    unit: ReadingUnit | None = None
+    """The unit in which it was written; shown first."""
+
+    @model_validator(mode="after")
+    def _in_order(self) -> "Band":
+        if self.low > self.high:
+            raise ValueError(f"the low limit {self.low:g} lies above the high limit {self.high:g}; swap them")
+        if self.quantity == "torque" and not 0 < self.low <= self.high <= MOST_TORQUE_NM:
+            raise ValueError(f"a torque lies above 0 and at most {MOST_TORQUE_NM:g} N·m")
+        if self.target is not None and not self.low <= self.target <= self.high:
+            raise ValueError(f"the target {self.target:g} lies outside {self.low:g} to {self.high:g}")
+        return self
+
+    @property
+    def limits_are_typed(self) -> bool:
+        """Whether both limits stand there as somebody wrote them; a single figure has limits that were computed."""
+        return bool(self.written) and self.target is None
+
+    def judge(self, figure: float) -> Placed:
+        """Where a figure in stored units lies; the limits belong to the band."""
+        return "low" if is_below(figure, self.low) else "high" if is_above(figure, self.high) else "ok"
+
+    def scaled(self, share: float, *, at_least: float) -> "Band":
+        """This band times `share`, not narrower than ± `at_least` (a fraction) about its middle."""
+        low, high = self.low * share, self.high * share
+        middle = (low + high) / 2
+        return Band(
+            quantity=self.quantity,
+            low=min(low, middle * (1 - at_least)),
+            high=max(high, middle * (1 + at_least)),
+            target=None if self.target is None else self.target * share,
+            unit=self.unit,
+        )
+
+    def widened(self, by: float) -> "Band":
+        """This band with `by` more on either side, in its own unit."""
+        return self.model_copy(update={"low": nine_digits(self.low - by), "high": nine_digits(self.high + by), "written": ""})
+
+    def aim(self, figure_in_range: Aim = "middle") -> float:
+        """The figure to work to: the author's target, else the choice within the range."""
+        if self.target is not None:
+            return self.target
+        return {"low": self.low, "middle": nine_digits((self.low + self.high) / 2), "high": self.high}[figure_in_range]
+
+
+class Reading(Model):
+    """What an instrument showed, in the unit that it showed. An end play can be nought."""
+
+    figure: float = Field(ge=0, le=1e6)
+    unit: ReadingUnit
+    where: Literal["wrench", "gauge"] = "wrench"
+
+    @property
+    def quantity(self) -> Literal["torque", "angle", "length"]:
+        """What it is a reading of; a drag is a torque."""
+        return "angle" if self.unit == "°" else "length" if self.unit in MM_PER_UNIT else "torque"
+
+    @property
+    def stored(self) -> float:
+        """The reading in the unit in which its quantity is stored: N·m, °, mm."""
+        return to_stored(self.figure, self.unit)
+
+    @property
+    def torque_nm(self) -> NewtonMetre:
+        """A torque in N·m, at the instrument."""
+        return NewtonMetre(self.stored)

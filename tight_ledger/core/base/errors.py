@@ -1,0 +1,43 @@
+"""How the core says no: which field, what was wrong, what would be right."""
+
+from collections.abc import Sequence
+
+
+class Fault(Exception):
+    """A refusal: which field, what was wrong, what would be right."""
+
+    def __init__(self, field: str, fault: str, remedy: str) -> None:
+        super().__init__(f"{field}: {fault} {remedy}".strip())
+        self.field = field
+        self.fault = fault
+        self.remedy = remedy
+
+
+class Invalid(Fault):
+    """The input cannot be used as it is."""
+
+
+class NotOnFile(Fault):
+    """What was named is not on file."""
+
+
+class NotAllowed(Fault):
+    """This person may not do this."""
+
+
+class Stale(Fault):
+    """Somebody was faster: look again before deciding."""
+
+
+class Busy(Fault):
+    """Too much at once: wait, then try again."""
+
+
+class MustAsk(Fault):
+    """Possible, but unlikely: ask the person, then send the same again with the answer."""
+
+    def __init__(self, ask: str, field: str, fault: str, remedy: str, choices: Sequence[str] = ()) -> None:
+        super().__init__(field, fault, remedy)
+        self.ask = ask
+        self.choices = tuple(choices)
+        """What it can be, where the answer is one of a few."""

@@ -1,0 +1,37 @@
+"""What every model of the core shares, and the ways in which it says no."""
+
+import hashlib
+import json
+from typing import Annotated
+
+import rfc8785
+from pydantic import BaseModel, ConfigDict, PlainSerializer
+
+Names = Annotated[frozenset[str], PlainSerializer(sorted, return_type=list[str])]
+"""A set of names that is always written in the same order."""
+
+
+class Model(BaseModel):
+    """A frozen value. Unknown fields, NaN and infinity are refused."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+def canonical(model: BaseModel) -> bytes:
+    """The one byte form of a model: RFC 8785 canonical JSON, fields that are null left out."""
+    return rfc8785.dumps(model.model_dump(mode="json", exclude_none=True))
+
+
+def digest(model: BaseModel) -> str:
+    """SHA-256 over the canonical bytes, in hex."""
+    return hashlib.sha256(canonical(model)).hexdigest()
+
+
+def content_digest(model: BaseModel) -> str:
+    """SHA-256 over what a model says beyond its defaults, as JSON with sorted names.
+
+    A field that is added later, with a default, does not change it. Not the canonical bytes: those are made by pure
+    Python, and a file of specs needs this for each of them.
+    """
+    said = model.model_dump(mode="json", exclude_defaults=True)
+    return hashlib.sha256(json.dumps(said, sort_keys=True, separators=(",", ":")).encode()).hexdigest()

@@ -1,0 +1,30 @@
+"""Where mechanics disagree: the shop's choices, in force for its runs."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from tight_ledger.core.base.models import Model
+
+
+class Policy(Model):
+    """Where mechanics disagree, the shop's choice."""
+
+    figure_in_range: Literal["low", "middle", "high"] = "middle"
+    second_click: Literal["second pull", "check"] = "second pull"
+    final_check: bool = True
+    fastest_pull_s: float = Field(default=1.0, ge=0, le=60)
+    fastest_mean_s: float = Field(default=2.0, ge=0, le=60)
+    """The least mean time for a pull over a whole pass. Common practice, no source."""
+    choices: dict[str, str] = {}
+    extension_allowance_nm_per_m: float = Field(default=0.0, ge=0, le=20)
+    """What this shop adds for each metre of extension; a rigid one takes none, so by default nothing."""
+    checklist: bool = True
+    """Whether what must be true before the first pull is confirmed, item by item."""
+    longest_pause_s: float = Field(default=120.0, gt=0, le=86_400)
+    """Between two swings of one angle."""
+    by_eye_deg: float = Field(default=10.0, ge=0, le=45)
+    """How much wider an angle's band is on either side when it goes by eye. Common practice, no source."""
+    due_months: int = Field(default=12, ge=1, le=120)
+    due_pulls: int = Field(default=5_000, ge=1, le=1_000_000)
+    """A wrench is due after so many months or pulls, whichever comes first (ISO 6789-1, from memory)."""

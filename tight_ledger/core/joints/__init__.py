@@ -1,0 +1,1 @@
+"""Fasteners that are tightened together: layouts, shapes, orders, threads."""

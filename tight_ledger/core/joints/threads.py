@@ -1,0 +1,149 @@
+"""Threads as written, their stress areas, and what their class of fastener bears.
+
+Sources: ISO 898-1 and ISO 261 (metric), ASME B1.1 and SAE J429 (unified); see docs/sources.md. Tables are in
+`core/joints/data/fasteners.json`, read once.
+"""
+
+import json
+import math
+import re
+from fractions import Fraction
+from functools import cache
+from importlib import resources
+from typing import Any, Literal
+
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.models import Model
+
+MM_PER_INCH = 25.4
+MPA_PER_KSI = 6.894757293168362
+_FRACTIONS = {"¼": "1/4", "½": "1/2", "¾": "3/4", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8"}
+NUMBER_SIZES_FROM = 24.0
+"""With so many threads an inch or more, a whole number is a number size; with fewer it is inches (ASME B1.1)."""
+_METRIC = re.compile(r"^m\s*(\d+(?:[.,]\d+)?)(?:\s*[x×*-]\s*(\d*[.,]\d+|\d))?(?:\s*-?\s*\d[a-z]\w*)?(?:\s*lh)?$")
+_UNIFIED = re.compile(
+    r"^(?P<size>\#\s*\d+|no\.?\s*\d+|\d+[\s-]\d+/[1-9]\d*|\d+/[1-9]\d*|\d+(?:\.\d+)?)\s*(?:in|\"|″)?\s*[-–\s]\s*"
+    r"(?:(?P<per_inch>\d+(?:\.5)?)\s*)?(?:tpi\s*)?(?P<series>unc|unf|unef|uns|un)?(?:\s*-?\s*\d[ab])?(?:\s*lh)?$"
+)
+_PIPE = re.compile(r"\b(npt|nptf|nps|bspp?|bspt|pipe)\b|^(?:g|r|rp|rc)\s*\d+(?:[\s-]\d)?/?\d*\b")
+"""Pipe threads: sealed or measured otherwise, none of the tables here is for them."""
+
+
+class Thread(Model):
+    """A 60° thread. `designation` is its usual spelling."""
+
+    system: Literal["metric", "unified"]
+    designation: str
+    diameter_mm: float
+    pitch_mm: float
+
+    @property
+    def stress_area_mm2(self) -> float:
+        """Tensile stress area [mm²]: π/4 (d − 0.938194 P)² (ISO 898-1), or π/4 (D − 0.9743/n)² in inches (ASME B1.1)."""
+        if self.system == "metric":
+            return math.pi / 4 * (self.diameter_mm - 0.938194 * self.pitch_mm) ** 2
+        diameter_in, pitch_in = self.diameter_mm / MM_PER_INCH, self.pitch_mm / MM_PER_INCH
+        return math.pi / 4 * (diameter_in - 0.9743 * pitch_in) ** 2 * MM_PER_INCH**2
+
+
+class Strength(Model):
+    """What a class or grade bears at a diameter [MPa]."""
+
+    name: str
+    proof_mpa: float
+    yield_mpa: float
+
+
+@cache
+def tables() -> dict[str, Any]:
+    """The tables, as read from the data file."""
+    text = resources.files("tight_ledger.core.joints").joinpath("data/fasteners.json").read_text(encoding="utf-8")
+    return dict(json.loads(text))
+
+
+def parse_thread(text: str) -> Thread:
+    """A thread as a person writes it: `M12x1.5`, `M10-1.5`, `M12`, `1/2-20 UNF`, `½-13`, `1 1/8-7`, `#10-24`, `6-32`.
+
+    Raises:
+        Invalid: it is no thread, or its pitch is neither written nor standard.
+    """
+    said = text.strip().casefold().replace(",", ".")
+    for sign, fraction in _FRACTIONS.items():
+        said = re.sub(rf"(?<=\d)\s*{sign}", f" {fraction}", said).replace(sign, fraction)
+    if match := _METRIC.match(said):
+        return _metric(text, float(match[1]), float(match[2]) if match[2] else None)
+    if _PIPE.search(said):
+        raise Invalid(
+            "thread", f"“{text}” is a pipe thread; none is covered here.", "Work to the maker's own figure, and write it in a note."
+        )
+    if match := _UNIFIED.match(said):
+        size = re.sub(r"^(?:#|no\.?)\s*", "#", match["size"])
+        size = re.sub(r"^(\d+)[\s-](\d+/)", r"\1 \2", size)
+        return _unified(text, size, float(match["per_inch"]) if match["per_inch"] else None, (match["series"] or "").upper())
+    raise Invalid("thread", f"“{text}” is not a thread.", "Write M12×1.5, M12, 1/2-20, 1/2 UNF or #10-24.")
+
+
+def _metric(text: str, diameter_mm: float, pitch_mm: float | None) -> Thread:
+    coarse = tables()["metric_coarse_pitch_mm"].get(f"{diameter_mm:g}")
+    if pitch_mm is None and coarse is None:
+        raise Invalid("thread", f"“{text}” has no usual pitch.", f"Write the pitch: M{diameter_mm:g}×…")
+    pitch = pitch_mm if pitch_mm is not None else float(coarse)
+    if not (1 <= diameter_mm <= 150 and 0.2 <= pitch <= 8 and pitch < diameter_mm / 2):
+        raise Invalid("thread", f"“{text}” is no thread that is made.", "Look at diameter and pitch once more.")
+    written = f"M{diameter_mm:g}" if pitch == coarse else f"M{diameter_mm:g}×{pitch:g}"
+    return Thread(system="metric", designation=written, diameter_mm=diameter_mm, pitch_mm=pitch)
+
+
+def _unified(text: str, size: str, per_inch: float | None, series: str) -> Thread:
+    known = tables()["unified_threads_per_inch"]
+    if per_inch is None:
+        size = size if size in known.get(series, {}) else f"#{size.lstrip('#')}"
+        per_inch = known.get(series, {}).get(size)
+    elif size.isdigit() and per_inch >= NUMBER_SIZES_FROM:
+        size = f"#{size}"
+    if per_inch is None:
+        raise Invalid("thread", f"“{text}” does not say how many threads an inch has.", "Write 1/2-20, or 1/2 UNF.")
+    diameter_in = _inches(text, size)
+    if not (0.05 <= diameter_in <= 6 and 4 <= per_inch <= 80 and 1 / per_inch < diameter_in / 2):
+        raise Invalid("thread", f"“{text}” is no thread that is made.", "Look at diameter and threads per inch once more.")
+    named = next((s for s in ("UNC", "UNF") if known[s].get(size) == per_inch), series if series == "UNS" else "")
+    return Thread(
+        system="unified",
+        designation=f"{size}-{per_inch:g} {named}".strip(),
+        diameter_mm=diameter_in * MM_PER_INCH,
+        pitch_mm=MM_PER_INCH / per_inch,
+    )
+
+
+def _inches(text: str, size: str) -> float:
+    """The diameter of a size: `#10`, `1/2`, `1 1/8`, `0.5` [in]."""
+    if size.startswith("#"):
+        numbered = tables()["unified_number_sizes"]
+        if int(size[1:]) not in numbered["numbers"]:
+            raise Invalid(
+                "thread", f"“{text}”: there is no number size {size[1:]}.", f"They are {', '.join(map(str, numbered['numbers']))}."
+            )
+        return float(numbered["first_in"] + numbered["step_in"] * int(size[1:]))
+    return float(sum(Fraction(part) for part in size.split()))
+
+
+def classes() -> tuple[str, ...]:
+    """Property classes and grades, as they are marked on the head."""
+    return tuple(name for table in ("property_classes", "grades") for name in tables()[table] if name != "_source")
+
+
+def strength(name: str, diameter_mm: float) -> Strength:
+    """What a class or grade bears at a diameter.
+
+    Args:
+        diameter_mm: nominal diameter [mm].
+    Raises:
+        Invalid: no such class, or not at this diameter.
+    """
+    for row in tables()["property_classes"].get(name, []):
+        if diameter_mm <= row["up_to_mm"]:
+            return Strength(name=name, proof_mpa=row["proof_mpa"], yield_mpa=row["yield_mpa"])
+    for row in tables()["grades"].get(name, []):
+        if diameter_mm <= row["up_to_in"] * MM_PER_INCH:
+            return Strength(name=name, proof_mpa=row["proof_ksi"] * MPA_PER_KSI, yield_mpa=row["yield_ksi"] * MPA_PER_KSI)
+    raise Invalid("property_class", f"“{name}” is not known at {diameter_mm:g} mm.", f"It can be {', '.join(classes())}.")

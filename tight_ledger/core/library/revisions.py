@@ -1,0 +1,114 @@
+"""Revisions of a spec: how each stands, which one is worked to, and what changed between two."""
+
+from collections.abc import Iterable, Sequence
+from typing import Literal
+
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.library.sheet import followup_words, hand_words, sheet
+from tight_ledger.core.records.notes import Note
+from tight_ledger.core.specs.applicability import Applies
+from tight_ledger.core.specs.spec import Spec
+
+Status = Literal["draft", "current", "superseded", "withdrawn"]
+MATTERS: frozenset[str] = frozenset({"figure", "safety"})
+"""Kinds of change after which the machines tightened to an older revision are listed."""
+
+
+class Difference(Model):
+    """One line of a comparison; equal lines too, so that it reads as a sheet."""
+
+    where: str
+    old: str
+    new: str
+    changed: bool
+
+
+def statuses(notes: Iterable[Note]) -> dict[int, Status]:
+    """How each revision of one spec stands: draft until a second person checked it, current until a newer one is."""
+    found: dict[int, Status] = {}
+    for note in notes:
+        if note.revision is None:
+            continue
+        if note.kind == "entered":
+            found.setdefault(note.revision, "draft")
+        elif note.kind == "withdrawn":
+            found[note.revision] = "withdrawn"
+        elif note.kind == "checked" and found.get(note.revision) == "draft":
+            found |= {older: "superseded" for older, status in found.items() if older < note.revision and status != "withdrawn"}
+            newer = any(status == "current" for number, status in found.items() if number > note.revision)
+            found[note.revision] = "superseded" if newer else "current"
+    return found
+
+
+def in_force(found: dict[int, Status]) -> int | None:
+    """The revision that is worked to: the current one; without one the newest draft; None if all are withdrawn."""
+    for wanted in ("current", "draft"):
+        numbers = [number for number, status in found.items() if status == wanted]
+        if numbers:
+            return max(numbers)
+    return None
+
+
+def require_next(spec: Spec, found: dict[int, Status]) -> None:
+    """Refuse a revision that does not follow the newest, or does not say what it changes.
+
+    Raises:
+        Invalid: see above.
+    """
+    newest = max(found, default=0)
+    if newest == 0:  # the first that comes here; elsewhere it may have had others before it
+        return
+    if spec.revision != newest + 1:
+        raise Invalid("revision", f"Revision {spec.revision} of this spec does not follow {newest}.", f"It is revision {newest + 1}.")
+    if spec.change == "first":
+        raise Invalid("change", "A later revision says what it changes.", "Choose wording, figure or safety.")
+
+
+def compare(old: Spec, new: Spec, policy: Policy) -> tuple[Difference, ...]:
+    """Two revisions, line by line, as their sheets read."""
+    before, after = _lines(old, policy), _lines(new, policy)
+    places = list(dict.fromkeys((*before, *after)))
+    return tuple(
+        Difference(where=place, old=before.get(place, ""), new=after.get(place, ""), changed=before.get(place) != after.get(place))
+        for place in places
+    )
+
+
+def _lines(spec: Spec, policy: Policy) -> dict[str, str]:
+    said = sheet(spec, policy)
+    kinds = [
+        ", ".join(part for part in (f"{one.stages.named}: {one.thread}", *(stage.words for stage in one.stages.stages), one.about) if part)
+        for one in said.figures
+    ]
+    lines = {
+        "title": spec.title,
+        "figure": "; ".join(kinds),
+        "fasteners": f"{said.count}, {hand_words(spec)}",
+        "seat": spec.seat,
+        "condition": spec.condition,
+        "order": _order(spec),
+        "re-torque": "; ".join(followup_words(followup) for followup in spec.followups),
+        "which way round": " ".join(spec.orientation),
+        "for": "; ".join(_applies(one) for one in spec.applies_to),
+        "cautions": " ".join(spec.cautions),
+        "source": said.source,
+    }
+    for procedure in said.procedures:
+        for number, line in enumerate(procedure.lines, start=1):
+            figures = ", ".join(f"{one.of} {one.figure}".strip() for one in line.figures)
+            lines[f"{procedure.name}, step {number}"] = f"{line.words}{f' · {figures}' if figures else ''}"
+    return lines
+
+
+def _applies(one: Applies) -> str:
+    years = f"{one.year_from or ''}–{one.year_to or ''}" if one.year_from or one.year_to else ""
+    serials = f"serial {one.serial_from or ''}–{one.serial_to or ''}" if one.serial_from or one.serial_to else ""
+    variant = ", ".join(f"{name} {value}" for name, value in one.variant.items())
+    return ", ".join(part for part in (f"{one.maker} {one.model}", years, serials, variant) if part)
+
+
+def _order(spec: Spec) -> str:
+    ranks: Sequence[str | tuple[str, ...]] = spec.layout.orders["main"]
+    return " ".join(rank if isinstance(rank, str) else "+".join(rank) for rank in ranks)

@@ -1,0 +1,1 @@
+"""A machine, its meters, where on it a joint sits, its VIN."""

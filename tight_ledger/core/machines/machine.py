@@ -1,0 +1,27 @@
+"""A particular vehicle or piece of equipment."""
+
+from uuid import UUID
+
+from pydantic import Field
+
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.machines.meters import MeterKind
+
+
+class Machine(Model):
+    """One particular vehicle or piece of equipment."""
+
+    id: UUID
+    fleet_number: str = Field(min_length=1, max_length=40)
+    maker: str = Field(min_length=1, max_length=80)
+    model: str = Field(min_length=1, max_length=80)
+    what: str = Field(default="", max_length=80)
+    serial: str = Field(default="", max_length=40)
+    vin: str = Field(default="", pattern=r"^([A-HJ-NPR-Z0-9]{17})?$")
+    registration: str = Field(default="", max_length=16)
+    meters: tuple[MeterKind, ...] = ()
+    year: int | None = Field(default=None, ge=1900, le=2100)
+    axle_loads_kg: dict[str, float] = {}
+    """By axle: `rear`: 9600."""
+    variant: dict[str, str] = {}
+    """What is known about this machine beyond its model: `bearing`: `press-in`. Found out once, kept."""

@@ -1,0 +1,1 @@
+"""What is kept: plans, entries, notes, verdicts, and the seals over them."""

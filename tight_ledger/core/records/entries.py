@@ -1,0 +1,101 @@
+"""Entries: what happened, by whom, recorded by whom, when, with what, on what evidence. Never what it means."""
+
+from datetime import datetime
+from typing import Literal
+from uuid import UUID
+
+from pydantic import Field
+
+from tight_ledger.core.base.bands import Reading
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.machines.meters import Meter
+from tight_ledger.core.machines.positions import Position
+from tight_ledger.core.records.plans import Plan, Tooling
+from tight_ledger.core.tools.inventory import Support
+from tight_ledger.core.tools.wrenches import Setting
+
+RunKind = Literal[
+    "started", "retooled", "set", "confirmed", "pulled", "loosened", "checked", "turned", "measured", "replaced",
+    "noted", "undone", "clarified", "paused", "resumed", "handed_over", "deviated", "finished", "signed",
+]  # fmt: skip
+Outcome = Literal["good", "released", "do not move", "abandoned"]
+
+PHYSICAL: frozenset[str] = frozenset(
+    {"set", "confirmed", "pulled", "loosened", "checked", "turned", "measured", "replaced", "noted", "paused", "resumed"}
+)
+"""Kinds that say what physically happened: never refused for coming late."""
+
+TIGHTENING: frozenset[str] = frozenset({"pulled", "checked"})
+
+
+class Started(Model):
+    """Everything that a run needs to be read again, whole."""
+
+    plan: Plan
+    spec_revision: int
+    tooling: tuple[Tooling, ...]
+    policy: Policy
+    machine: UUID
+    position: Position
+    meters: tuple[Meter, ...] = ()
+    supports: tuple[Support, ...] = ()
+    proof: str
+    parent: UUID | None = None
+    followup: str | None = None
+    engine: str
+
+
+class Report(Model):
+    """What a device says happened. The server adds who recorded it, when it came, and its place."""
+
+    id: UUID
+    kind: RunKind
+    by: UUID
+    at_device: datetime
+    claimed_seq: int | None = Field(default=None, ge=1)
+    pull: str | None = Field(default=None, max_length=200)
+    fastener: str | None = Field(default=None, max_length=40)
+    tools: tuple[UUID, ...] | None = None
+    setting: Setting | None = None
+    rung: str | None = None
+    reading: Reading | None = None
+    how: Literal["click", "typed", "wire", "gauge", "eye"] | None = None
+    counts: Literal["swing", "total"] | None = None
+    end_torque: Reading | None = None
+    """Of an angle, where the wrench tells."""
+    turned: Reading | None = None
+    """Of a torque, how far it went meanwhile [°]."""
+    curve: str | None = Field(default=None, max_length=80)
+    """Digest of the curve of torque over angle, which is kept beside the ledger."""
+    moved: bool | None = None
+    option: str | None = Field(default=None, max_length=40)
+    undoes: UUID | None = None
+    about: UUID | None = None
+    """The second of two entries for one pull, about which this says whether it was one pull or two."""
+    corrects: UUID | None = None
+    told: tuple[str, ...] | None = None
+    affirmed: tuple[str, ...] | None = None
+    text: str | None = Field(default=None, max_length=2_000)
+    files: tuple[str, ...] | None = None
+
+
+class Entry(Report):
+    """One line of a run's stream, as it is sealed."""
+
+    run: UUID
+    seq: int = Field(ge=1)
+    v: Literal[1] = 1
+    recorded_by: UUID
+    device: UUID
+    at_server: datetime
+    skew_ms: int = 0
+    plan: str | None = None
+    started: Started | None = None
+    outcome: Outcome | None = None
+    reasons: tuple[str, ...] | None = None
+
+    @property
+    def in_conflict(self) -> bool:
+        """Another entry had taken the place that the device thought was next."""
+        return self.claimed_seq is not None and self.claimed_seq != self.seq

@@ -1,0 +1,35 @@
+"""One line of a stream that is not a run's."""
+
+from datetime import datetime
+from typing import Literal
+from uuid import UUID
+
+from pydantic import Field
+
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.machines.meters import Meter
+from tight_ledger.core.tools.calibrations import Calibration
+
+
+class Note(Model):
+    """One line of a stream that is not a run's: a machine's, a spec's, a person's."""
+
+    id: UUID
+    stream: UUID
+    subject: Literal["machine", "spec", "person", "tool", "shop"]
+    kind: Literal[
+        "added", "meter_read", "entered", "checked", "withdrawn", "described",
+        "calibrated", "quarantined", "cleared", "put_away", "reviewed", "chosen",
+    ]  # fmt: skip
+    seq: int = Field(ge=1)
+    v: Literal[1] = 1
+    by: UUID | None = None
+    device: UUID | None = None
+    at_server: datetime
+    meter: Meter | None = None
+    revision: int | None = None
+    digest: str | None = None
+    text: str | None = None
+    calibration: Calibration | None = None
+    run: UUID | None = None
+    """The run that was looked at again."""

@@ -1,0 +1,156 @@
+"""A plan: passes of pulls with every loop unrolled, every figure fixed. It is data, and sealed.
+
+A pull without a fastener is a task on the joint. Nothing jumps: the next pull is the first open one.
+"""
+
+from typing import Literal
+from uuid import UUID
+
+from pydantic import Field
+
+from tight_ledger.core.base.bands import Band
+from tight_ledger.core.base.models import Model, Names
+from tight_ledger.core.base.rounding import Computed, nine_digits
+from tight_ledger.core.joints.layouts import Layout, Noun
+from tight_ledger.core.specs.steps import Option
+from tight_ledger.core.tools.adapters import Adapter
+from tight_ledger.core.tools.wrenches import Setting, Wrench
+
+Refs = tuple[tuple[str, ...], ...]
+"""Passes that a condition looks at: per item, its rounds in order. Of each item the last round taken counts."""
+
+
+class Test(Model):
+    """A condition, resolved to passes."""
+
+    __test__ = False
+    passes: Refs
+    one_of: Names
+    fastener: str | None = None
+    every: bool = False
+    negate: bool = False
+
+
+class Rung(Model):
+    """One figure of a ladder or a table."""
+
+    key: str
+    band: Band
+    setting: Setting
+    low: Computed | None = None
+    high: Computed | None = None
+
+
+class Pick(Model):
+    """How a rung is picked from earlier passes."""
+
+    how: Literal["next", "same", "range"]
+    passes: Refs
+    fastener: str | None = None
+
+
+class Pull(Model):
+    """One action on one fastener, or one task on the joint."""
+
+    id: str
+    fastener: str | None = None
+    rank: int = 0
+    band: Band | None = None
+    watch: Band | None = None
+    setting: Setting | None = None
+    tool: UUID | None = None
+    tooling: int = 0
+    """Which of the run's toolings."""
+    factor: Computed = 1.0
+    allowance_nm: Computed = 0.0
+    windup_deg: Computed = 0.0
+    yields: bool = False
+    """Turned into yield: once too far it is spent."""
+    once: bool = False
+    """Turned into yield and not to be used again once it was loosened."""
+    is_set: bool = False
+    """Whether its wrench is set to a mark beforehand: then somebody says what it is set to before it counts."""
+    rungs: tuple[Rung, ...] = ()
+    pick: Pick | None = None
+    when: tuple[Test, ...] = ()
+
+    def at_fastener(self, shown_nm: float) -> float:
+        """The torque at the fastener when the wrench shows so much [N·m]."""
+        return nine_digits((shown_nm - self.allowance_nm) / self.factor)
+
+    def at_wrench(self, band: Band) -> Band:
+        """A band at the fastener as the wrench shows it."""
+        low, high = (limit * self.factor + self.allowance_nm for limit in (band.low, band.high))
+        return Band(quantity=band.quantity, low=low, high=high, unit=band.unit)
+
+
+class Pass(Model):
+    """One trip round the fasteners at one step, or one task."""
+
+    id: str
+    step: str
+    kind: str
+    rounds: tuple[int, ...] = ()
+    until_loops: tuple[bool, ...] = ()
+    item: str | None = None
+    pulls: tuple[Pull, ...]
+    when: tuple[Test, ...] = ()
+    say: str = ""
+    meanwhile: str = ""
+    hold: str = ""
+    amount: float | None = None
+    unit: str = ""
+    """Of the amount: turns, deg, positions; `free` for a nut that comes right off its seat."""
+    way: str = ""
+    what: str = ""
+    """What is measured or turned."""
+    free: bool = False
+    after: Refs = ()
+    at_least_s: float | None = None
+    at_most_s: float | None = None
+    readings: int = 1
+    take: str = "each"
+    plus: Pick | None = None
+    less: Pick | None = None
+    low_means: str = ""
+    high_means: str = ""
+    again_on: Names = frozenset()
+    """Outcomes after which a loop goes round again: not yet wrong, only not yet right."""
+    tried: str = ""
+    """Of a loop's implied stop: what was tried, and how often."""
+    options: tuple[Option, ...] = ()
+    by: dict[str, Refs] = {}
+    coef: dict[str, float] = {}
+    const: float = 0
+
+
+class Plan(Model):
+    """What a run is played from. `digest` is over the spec's content."""
+
+    spec: UUID
+    procedure: str
+    digest: str
+    units: tuple[tuple[str, ...], ...] = ()
+    nouns: dict[str, Noun] = {}
+    """By label, what a fastener is; empty in plans from before nouns were kept."""
+    passes: tuple[Pass, ...]
+
+
+class Tooling(Model):
+    """A wrench for some fasteners and steps. In a list of these the first match wins."""
+
+    wrench: Wrench
+    factor: Computed = Field(default=1.0, gt=0, le=20)
+    allowance_nm: Computed = Field(default=0.0, ge=0)
+    windup_deg_per_nm: Computed = Field(default=0.0, ge=0)
+    adapters: tuple[Adapter, ...] = ()
+    """What is on its end, from the wrench outward; `factor` comes from them."""
+    tilt_deg: float = Field(default=0.0, ge=0, le=30)
+    overridden: str = ""
+    """Why a lead lets it be used although it should not be; and what speaks against it."""
+    of: str | tuple[str, ...] | None = None
+    steps: tuple[str, ...] | None = None
+
+    def serves(self, layout: Layout, step: str, label: str) -> bool:
+        """Whether it is meant for a fastener in a step."""
+        return (self.steps is None or step in self.steps) and (self.of is None or label in layout.select(self.of))

@@ -1,0 +1,193 @@
+"""What a device may report, and what is asked before it is recorded. Pure: the same rules serve the server and the tablet."""
+
+from collections.abc import Sequence
+
+from tight_ledger.core.base.bands import Band
+from tight_ledger.core.base.display import gap
+from tight_ledger.core.base.errors import Invalid, MustAsk
+from tight_ledger.core.base.people import Role, require_lead
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.base.rounding import is_above
+from tight_ledger.core.base.slips import is_far_off, slips
+from tight_ledger.core.base.units import LENGTH_UNITS, USUAL_UNITS, to_nm
+from tight_ledger.core.joints.names import name_of
+from tight_ledger.core.records.entries import PHYSICAL, TIGHTENING, Entry, Report
+from tight_ledger.core.records.plans import Pass, Plan, Pull, Tooling
+from tight_ledger.core.runs.fold import ANSWERS
+from tight_ledger.core.runs.rules import not_seen
+from tight_ledger.core.runs.run import RunState
+from tight_ledger.core.tools.wrenches import Wrench
+
+REPORTABLE: frozenset[str] = PHYSICAL | {"undone", "clarified", "handed_over", "deviated"}
+FAR_ANGLE = 3.0
+"""A swing of so many times the whole angle was hardly made. Common practice, no source."""
+
+
+def planned(plan: Plan, pull_id: str | None) -> tuple[Pass | None, Pull | None]:
+    """A pull of a plan, with its pass."""
+    return next(((one, pull) for one in plan.passes for pull in one.pulls if pull.id == pull_id), (None, None))
+
+
+def require_acceptable(plan: Plan, state: RunState, tooling: Sequence[Tooling], role: Role, report: Report) -> None:
+    """Refuse what makes no sense.
+
+    Raises:
+        Invalid: a kind that is not reported so, a pull or a rung that the plan has not, a field that is missing.
+        NotAllowed: a deviation by somebody who is not a lead.
+    """
+    if report.kind not in REPORTABLE:
+        raise Invalid("kind", f"“{report.kind}” is not reported here.", f"Report {', '.join(sorted(REPORTABLE))}.")
+    one, pull = planned(plan, report.pull)
+    if report.kind in ANSWERS and pull is None and not (report.kind == "loosened" and report.pull is None):
+        raise Invalid("pull", f"The plan has no pull “{report.pull}”.", "Name one of the run's pulls.")
+    if one is not None and report.kind in ANSWERS and one.kind not in ANSWERS[report.kind]:
+        raise Invalid("kind", f"“{report.kind}” does not answer {report.pull}.", f"It is a {one.kind}.")
+    labels = (p.fastener for passed in plan.passes for p in passed.pulls)
+    if report.fastener is not None and report.fastener not in labels:
+        raise Invalid("fastener", f"This joint has no fastener {report.fastener}.", "Name one on the map.")
+    if one is not None and pull is not None:
+        _require_figure(one, pull, report)
+    if report.kind == "set":
+        _require_mark(tooling, report)
+    _require_said(state, report)
+    if report.kind == "deviated":
+        require_lead(role, "kind", "decide a deviation")
+
+
+def _require_figure(one: Pass, pull: Pull, report: Report) -> None:
+    """Something to judge it by, of the quantity that the pull is about.
+
+    Raises:
+        Invalid: no figure and no press that tells one, degrees for a torque, a rung that is none.
+    """
+    if report.rung is not None and report.rung not in {rung.key for rung in pull.rungs}:
+        known = ", ".join(rung.key for rung in pull.rungs) or "none"
+        raise Invalid("rung", f"This pull has no rung “{report.rung}”.", f"Its rungs are {known}.")
+    if report.reading is not None:
+        _require_quantity(one, pull, report)
+        return
+    if report.kind == "measured":
+        raise Invalid("reading", "A measurement without a figure is none.", "Type what the gauge shows.")
+    if report.kind == "checked" and report.moved is None:
+        raise Invalid("moved", "A check says whether the fastener turned.", "Send true or false.")
+    presses = ("gauge", "eye") if one.kind == "angle" else ("click",)
+    if report.kind in TIGHTENING and report.how not in presses:
+        what = "degrees" if one.kind == "angle" else "a torque"
+        raise Invalid("reading", f"Nothing says what {what} this came to.", f"Send the reading, or how: {' or '.join(presses)}.")
+
+
+def _require_quantity(one: Pass, pull: Pull, report: Report) -> None:
+    assert report.reading is not None
+    band = pull.rungs[0].band if pull.rungs else pull.band
+    of_kind = {"angle": "angle", "align": "angle", "torque": "torque", "check": "torque"}.get(one.kind)
+    wanted = of_kind or (band.quantity if band is not None else None)
+    if wanted is None or report.reading.quantity == ("torque" if wanted == "drag" else wanted):
+        return
+    shown = {"angle": "degrees", "torque": "a torque", "drag": "a torque", "length": "a length"}[wanted]
+    raise Invalid("reading", f"{report.reading.figure:g} {report.reading.unit} answers nothing here.", f"This one is read as {shown}.")
+
+
+def _require_mark(tooling: Sequence[Tooling], report: Report) -> None:
+    """A setting that one of the run's wrenches can have."""
+    if report.setting is None or not report.tools:
+        raise Invalid("setting", "Nothing says which wrench is set to what.", "Send the tool and its setting.")
+    wrench = _wrench(tooling, report)
+    if wrench is None:
+        raise Invalid("tools", "This wrench is not taken for the run.", "Name one of the run's wrenches, or change the wrench first.")
+    side = wrench.read_in(report.setting.unit)
+    if not side.lowest <= report.setting.figure <= side.highest:
+        raise Invalid(
+            "setting", f"{wrench.name} cannot be set to {report.setting.figure:g} {side.unit}.",
+            f"It goes from {side.lowest:g} to {side.highest:g}.",
+        )  # fmt: skip
+
+
+def _require_said(state: RunState, report: Report) -> None:
+    """What a decision about the record needs."""
+    if report.kind in ("undone", "deviated") and not (report.text or "").strip():
+        raise Invalid("text", "A reason is missing.", "Say in a few words why.")
+    if report.kind == "undone" and report.undoes not in state.undoable:
+        raise Invalid(
+            "undoes", "This entry cannot be taken back: something later hangs on it, or it is gone already.", "Write a note for the lead."
+        )
+    if report.kind == "clarified":
+        if report.about not in state.one_or_two:
+            raise Invalid("about", "Nobody asks about this entry.", "Look at the run again.")
+        if report.option not in ("one", "two"):
+            raise Invalid("option", f"“{report.option}” answers nothing here.", "Say one, or two.")
+
+
+def _wrench(tooling: Sequence[Tooling], report: Report) -> Wrench | None:
+    return next((one.wrench for one in tooling if one.wrench.id in (report.tools or ())), None)
+
+
+def ask_first(
+    plan: Plan, policy: Policy, state: RunState, tooling: Sequence[Tooling], entries: Sequence[Entry], last: Entry | None, report: Report
+) -> None:
+    """Ask before recording what is unlikely; what was affirmed is not asked about again.
+
+    Args:
+        entries: the run's, by seq.
+        last: the last pull or check of the same device.
+
+    Raises:
+        MustAsk: a pull faster than one can be made, one on a fastener that has had it, a reading that looks like a slip.
+    """
+    affirmed = report.affirmed or ()
+    if report.kind in TIGHTENING and report.reading is None and "pace" not in affirmed and last is not None:
+        gap_s = (report.at_device - last.at_device).total_seconds()
+        if 0 <= gap_s < policy.fastest_pull_s:
+            fault = f"That came {gap_s:.1f} s after the last one, faster than a pull can be made."
+            raise MustAsk("pace", "at_device", fault, "Was it a pull of its own?")
+    one, pull = planned(plan, report.pull)
+    if one is None or pull is None or report.how == "wire":
+        return
+    if report.kind in TIGHTENING and "again" not in affirmed:
+        _ask_again(plan, state, entries, pull, report)
+    if report.reading is not None and report.kind in (*TIGHTENING, "measured") and "unit" not in affirmed:
+        _ask_figure(one, pull, state, _wrench(tooling, report), report)
+
+
+def _ask_again(plan: Plan, state: RunState, entries: Sequence[Entry], pull: Pull, report: Report) -> None:
+    """A fastener that has had this pull, by somebody who knows it."""
+    done = next((one for one in state.pulls if one.id == pull.id), None)
+    if done is None or done.status != "done" or pull.fastener is None:
+        return
+    first = next((entry for entry in reversed(entries) if entry.pull == pull.id and entry.kind in TIGHTENING), None)
+    if first is not None and report.claimed_seq is not None and not not_seen(report, first):
+        name = name_of(plan.nouns, pull.fastener)
+        raise MustAsk("again", "pull", f"{name.capitalize()} has had this pull already.", "Was it pulled once more?")
+
+
+def _ask_figure(one: Pass, pull: Pull, state: RunState, wrench: Wrench | None, report: Report) -> None:
+    assert report.reading is not None
+    reading, shown = report.reading, f"{report.reading.figure:g}{gap(report.reading.unit)}{report.reading.unit}"
+    band = _band(pull, state, report)
+    if band is None:
+        return
+    if one.kind == "angle":
+        if is_above(reading.stored, band.high * FAR_ANGLE):
+            raise MustAsk("unit", "reading", f"{shown} is far more than the whole angle.", "Type it again, or say that it is right.")
+        return
+    choices = LENGTH_UNITS if band.quantity == "length" else USUAL_UNITS
+    read = reading.stored if report.kind == "measured" else pull.at_fastener(reading.torque_nm)
+    if found := slips(read, band):
+        raise MustAsk("unit", "reading", f"{shown} is far off; it would fit as {' or '.join(found)}.", "Which unit does it show?", choices)
+    if wrench is not None and report.kind in TIGHTENING and is_above(reading.torque_nm, _ends_at_nm(wrench)):
+        fault = f"{shown} lies beyond the scale of {wrench.name}, which ends at {wrench.highest:g} {wrench.unit}."
+        raise MustAsk("unit", "reading", fault, "Which unit does it show?", choices)
+    if is_far_off(read, band):
+        raise MustAsk("unit", "reading", f"{shown} is far off.", "Type it again, or say that it is right.", choices)
+
+
+def _ends_at_nm(wrench: Wrench) -> float:
+    return max(to_nm(side.highest, side.unit) for side in wrench.sides())
+
+
+def _band(pull: Pull, state: RunState, report: Report) -> Band | None:
+    """The band that a reading is held against: the rung's, where there is a ladder."""
+    if not pull.rungs:
+        return pull.band
+    picked = state.doing.rung if state.next and state.next[0] == pull.id else None
+    key = report.rung or (picked.key if picked is not None else None)
+    return next((rung.band for rung in pull.rungs if rung.key == key), None)

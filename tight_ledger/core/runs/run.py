@@ -1,0 +1,251 @@
+"""A run: a plan and the entries so far give what is next and what is wrong.
+
+Nothing stores the state of a run. Entries say what happened; the fold judges them.
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from uuid import UUID
+
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.kinds.fold_state import FoldState, PullStatus
+from tight_ledger.core.kinds.judging import picked, proposed_option, proposed_value
+from tight_ledger.core.records.entries import TIGHTENING, Entry, Outcome
+from tight_ledger.core.records.plans import Pass, Plan, Pull, Rung
+from tight_ledger.core.records.verdicts import BAD, Verdict
+from tight_ledger.core.runs.fold import ANSWERS, PassState, hanging, live_entries, pass_state, take
+from tight_ledger.core.runs.rules import judged, timed_from
+from tight_ledger.core.tools.wrenches import Setting
+
+REVERSIBLE: frozenset[str] = frozenset(ANSWERS) | {"loosened", "replaced", "set", "clarified"}
+"""Kinds that can be taken back; what an instrument told cannot."""
+
+
+@dataclass(frozen=True, slots=True)
+class PullState:
+    """How one pull stands."""
+
+    id: str
+    status: PullStatus
+    outcome: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Doing:
+    """How far the next pull has come, and what the plan picks or proposes for it."""
+
+    degrees: float = 0.0
+    readings: tuple[float, ...] = ()
+    rung: Rung | None = None
+    proposed: str = ""
+    value: float | None = None
+    set_first: Setting | None = None
+    """What the wrench is to be set to, which nobody has said yet that it is."""
+    unsure: bool = False
+    """Nobody knows how far it went: it is loosened first."""
+    not_before: datetime | None = None
+    not_after: datetime | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class RunState:
+    """A run after its entries."""
+
+    seq: int
+    next: tuple[str, ...]
+    doing: Doing
+    pulls: tuple[PullState, ...]
+    values: dict[str, float]
+    """By pull, what was read in stored units."""
+    passes: tuple[PassState, ...]
+    verdicts: tuple[Verdict, ...]
+    complete: bool
+    clean: bool
+    paused: bool
+    touched: tuple[str, ...]
+    outcome: Outcome | None
+    reasons: tuple[str, ...]
+    standing: Outcome | None
+    signed_by: tuple[UUID, ...]
+    one_or_two: tuple[UUID, ...]
+    """Entries of which nobody has said yet whether they are a pull of their own."""
+    live: tuple[UUID, ...]
+    undoable: tuple[UUID, ...]
+
+    def unanswered(self) -> tuple[Verdict, ...]:
+        """The verdicts that keep the run from being good."""
+        return tuple(v for v in self.verdicts if v.code in BAD and not v.answered)
+
+
+class Run:
+    """A plan with its entries. An entry that only follows is folded on; any other folds all of them again."""
+
+    def __init__(self, plan: Plan, policy: Policy | None = None) -> None:
+        self._first_plan, self._policy = plan, policy
+        self.entries: list[Entry] = []
+        self._known: set[UUID] = set()
+        self._restart([])
+
+    def _use(self, plan: Plan) -> None:
+        """Work to a plan: the first one, or after a change of tools another with the same pulls."""
+        self.plan = plan
+        self._order: dict[str, tuple[int, Pass, Pull]] = {}
+        self._by_fastener: dict[str, list[tuple[int, Pass, Pull]]] = {}
+        for one in plan.passes:
+            for pull in one.pulls:
+                row = self._order[pull.id] = (len(self._order), one, pull)
+                if pull.fastener is not None:
+                    self._by_fastener.setdefault(pull.fastener, []).append(row)
+        self._conditional = [row for row in self._order.values() if row[1].when or row[2].when]
+        self._pass_of = {pull.id: n for n, one in enumerate(plan.passes) for pull in one.pulls}
+        self._hinges = {n for n, one in enumerate(plan.passes) if one.when or any(pull.when for pull in one.pulls)}
+
+    def _restart(self, live: list[Entry]) -> None:
+        self._use(self._first_plan)
+        started = next((e.started for e in live if e.started is not None), None)
+        policy = self._policy or (started.policy if started else Policy())
+        self._fold = FoldState(self.plan, policy, self._order, {p.id: p for p in self.plan.passes}, self._by_fastener)
+        self._paused = False
+        self._outcome: Outcome | None = None
+        self._reasons: tuple[str, ...] = ()
+        self._signed: list[UUID] = []
+        self._live: list[Entry] = []
+        self._live_ids: list[UUID] = []
+        self._reversible: list[Entry] = []
+        self._pulls: list[PullState] = []
+        self._passes: list[PassState] = []
+        self._current: int | None = None
+        for entry in live:
+            self._take(entry)
+
+    def _take(self, entry: Entry) -> None:
+        self._live.append(entry)
+        self._live_ids.append(entry.id)
+        if entry.kind in REVERSIBLE and entry.how != "wire":
+            self._reversible.append(entry)
+        if entry.kind == "retooled" and entry.started is not None:
+            self._use(entry.started.plan)
+            fold = self._fold
+            fold.plan, fold.order, fold.by_fastener = self.plan, self._order, self._by_fastener
+            fold.by_pass = {p.id: p for p in self.plan.passes}
+            self._pulls = []
+        elif entry.kind in ("paused", "resumed"):
+            self._paused = entry.kind == "paused"
+            take(self._fold, entry)
+        elif entry.kind == "finished":
+            self._outcome, self._reasons, self._signed = entry.outcome, entry.reasons or (), []
+        elif entry.kind == "signed":
+            self._signed.append(entry.by)
+        else:
+            if self._outcome is not None and entry.kind in TIGHTENING | {"loosened", "replaced"}:
+                self._fold.say("not_called_for", entry)
+            take(self._fold, entry)
+
+    def add(self, fresh: Iterable[Entry]) -> None:
+        """Take in entries, in any order, repeated ids allowed."""
+        last = self.entries[-1].seq if self.entries else 0
+        new = []
+        for entry in sorted(fresh, key=lambda e: e.seq):
+            if entry.id not in self._known:
+                self._known.add(entry.id)
+                new.append(entry)
+        self.entries.extend(new)
+        if all(e.seq > last and e.undoes is None and e.corrects is None and e.started is None for e in new):
+            for entry in new:
+                self._take(entry)
+        else:
+            self.entries.sort(key=lambda e: e.seq)
+            self._restart(live_entries(self.entries))
+
+    def state(self) -> RunState:
+        """The run as it stands."""
+        fold, order = self._fold, self._order
+        current, following = fold.first_open()
+        verdicts = judged(fold, current)
+        complete = current is None
+        clean = complete and not any(v.code in BAD and not v.answered for v in verdicts)
+        held_fast = hanging(fold, self._conditional)
+        undoable = (e.id for e in self._reversible if not (e.pull in order and order[e.pull][1].id in held_fast))
+        self._refresh(current)
+        return RunState(
+            seq=self.entries[-1].seq if self.entries else 0,
+            next=following,
+            doing=self._doing(current, following),
+            pulls=tuple(self._pulls),
+            values=dict(fold.values),
+            passes=tuple(self._passes),
+            verdicts=verdicts,
+            complete=complete,
+            clean=clean,
+            paused=self._paused,
+            touched=tuple(fold.touched),
+            outcome=self._outcome,
+            reasons=self._reasons,
+            standing="do not move" if self._outcome == "good" and not clean else self._outcome,
+            signed_by=tuple(self._signed),
+            one_or_two=tuple(entry_id for entry_id in fold.held if entry_id not in fold.settled),
+            live=tuple(self._live_ids),
+            undoable=tuple(undoable) if self._outcome is None else (),
+        )
+
+    def _refresh(self, current: Pass | None) -> None:
+        """Bring the pulls and passes up to date: those that changed, and those that hang on others."""
+        fold, order, passes = self._fold, self._order, self.plan.passes
+        if not self._pulls:
+            changed: Iterable[str] = order
+            self._pulls = [PullState("", "open")] * len(order)
+            self._passes = [PassState("", "ahead", 0, 0)] * len(passes)
+        else:
+            changed = {*fold.changed, *(row[2].id for row in self._conditional)}
+        now = None if current is None else next(n for n in range(fold.first[0], len(passes)) if passes[n] is current)
+        touched = {self._pass_of[pull_id] for pull_id in changed} | self._hinges | {n for n in (self._current, now) if n is not None}
+        for pull_id in changed:
+            index, one, pull = order[pull_id]
+            self._pulls[index] = PullState(pull_id, fold.status(one, pull), fold.outcomes.get(pull_id))
+        for n in touched:
+            self._passes[n] = pass_state(fold, passes[n], current)
+        self._current = now
+        fold.changed.clear()
+
+    def _doing(self, current: Pass | None, following: tuple[str, ...]) -> Doing:
+        if current is None or not following:
+            return Doing()
+        fold, pull = self._fold, self._order[following[0]][2]
+        progress, start = fold.progress.get(pull.id), timed_from(fold, current)
+        rung = picked(fold, pull)
+
+        def limit(seconds: float | None) -> datetime | None:
+            return start.at_device + timedelta(seconds=seconds) if start is not None and seconds is not None else None
+
+        return Doing(
+            degrees=progress.degrees if progress is not None else 0.0,
+            readings=tuple(progress.readings) if progress is not None else (),
+            rung=rung,
+            set_first=self._set_first(pull, rung),
+            unsure=pull.id in fold.unsure,
+            proposed=proposed_option(fold, current),
+            value=proposed_value(fold, current),
+            not_before=limit(current.at_least_s),
+            not_after=limit(current.at_most_s),
+        )
+
+    def _set_first(self, pull: Pull, rung: Rung | None) -> Setting | None:
+        """The setting of the next pull, unless somebody has said that its wrench is set to it."""
+        wanted = self._fold.planned_setting(pull, rung)
+        if not pull.is_set or wanted is None or pull.tool is None or self._fold.set_to.get(pull.tool) == wanted:
+            return None
+        return wanted
+
+
+def replay(plan: Plan, entries: Iterable[Entry], policy: Policy | None = None) -> RunState:
+    """The state of a run.
+
+    Args:
+        plan: the plan in force.
+        entries: in any order, repeated ids allowed.
+        policy: the shop's choices; by default those in the `started` entry.
+    """
+    run = Run(plan, policy)
+    run.add(entries)
+    return run.state()

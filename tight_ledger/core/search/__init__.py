@@ -1,0 +1,1 @@
+"""Matching words against what is on file, and the index of what a spec is found by."""

@@ -1,0 +1,1 @@
+"""A spec as rows of a table, and as a file: cells, steps, rows, documents."""

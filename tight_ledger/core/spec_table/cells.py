@@ -1,0 +1,251 @@
+"""What stands in one cell of a table of specs: short forms that a person can type, each with a JSON form for the rest.
+
+A writer gives the short form only if reading it gives the same value back; so nothing is lost on the way out and in.
+"""
+
+import json
+import math
+import re
+from collections.abc import Callable, Iterable, Mapping
+from typing import Any, TypeVar
+
+from tight_ledger.core.base.bands import Band
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.parsing import parse_angle, parse_measured, parse_torque, plain
+from tight_ledger.core.joints.shapes import circle_points, grid_points, rectangle_points
+
+BETWEEN = " | "
+"""Between the items of a list."""
+Points = list[tuple[float, float]]
+T = TypeVar("T")
+
+
+def listed(text: str) -> list[str]:
+    """The items of a cell."""
+    return [part.strip() for part in text.split("|") if part.strip()]
+
+
+def is_json(text: str) -> bool:
+    """Whether a cell holds the JSON form."""
+    return text[:1] in ("{", "[")
+
+
+def from_json(text: str, column: str) -> Any:
+    """The value of a JSON form.
+
+    Raises:
+        Invalid: it is not JSON.
+    """
+    try:
+        return json.loads(text, parse_constant=_no_constant)
+    except (ValueError, RecursionError) as error:
+        raise Invalid(column, f"“{text[:40]}” is not JSON.", "Give the short form, or JSON as the export writes it.") from error
+
+
+def _no_constant(name: str) -> float:
+    raise ValueError(f"{name} is no figure")
+
+
+def to_json(value: object) -> str:
+    """The JSON form."""
+    return json.dumps(value, ensure_ascii=False, separators=(",", ":"), sort_keys=True)
+
+
+def written(value: T, short: Callable[[T], str], read: Callable[[str], T], dump: Callable[[T], object]) -> str:
+    """The short form if it reads back as the same, else JSON."""
+    try:
+        text = short(value)
+        if not is_json(text) and text == text.strip() and read(text) == value:
+            return text
+    except (Invalid, ValueError, KeyError, IndexError):
+        pass
+    return to_json(dump(value))
+
+
+# lists and pairs ------------------------------------------------------------------------------------------------------
+
+
+def read_texts(text: str, column: str) -> list[str]:
+    """`rear | front`."""
+    if is_json(text):
+        return [str(item) for item in from_json(text, column)]
+    return listed(text)
+
+
+def write_texts(items: Iterable[str]) -> str:
+    """The items of a list."""
+    return written(list(items), BETWEEN.join, lambda text: read_texts(text, ""), list)
+
+
+def read_pairs(text: str, column: str) -> dict[str, str]:
+    """`bearing = press-in | driven = yes`.
+
+    Raises:
+        Invalid: an item without an equals sign.
+    """
+    if is_json(text):
+        found = from_json(text, column)
+        return {str(k): str(v) for k, v in found.items()} if isinstance(found, dict) else {}
+    pairs = [item.partition("=") for item in listed(text)]
+    if odd := [name for name, sign, _ in pairs if not sign]:
+        raise Invalid(column, f"“{odd[0].strip()}” says nothing.", "Write name = value, and | between two: bearing = press-in.")
+    return {name.strip(): value.strip() for name, _, value in pairs}
+
+
+def write_pairs(pairs: Mapping[str, str]) -> str:
+    """Names and values."""
+    return written(dict(pairs), lambda v: BETWEEN.join(f"{k} = {x}" for k, x in v.items()), lambda text: read_pairs(text, ""), dict)
+
+
+# figures --------------------------------------------------------------------------------------------------------------
+
+PARSERS: dict[str, Callable[[str], Band]] = {"torque": parse_torque, "angle": parse_angle, "measured": parse_measured}
+_SELECTED = re.compile(r"^(?:no\.\s*)?(?P<of>[^\s]+)\s+(?P<figure>(?:at most|max|≤|\d).*\D.*)$")
+
+
+def read_figures(text: str, sort: str, unit: str, column: str) -> Any:
+    """One band, or one per kind, group or label: `33–37 N·m`, `long 33–37 N·m | m8 8–10 N·m`.
+
+    Args:
+        sort: torque, angle or measured.
+        unit: what stands in the column's heading; taken where the cell has none.
+    Raises:
+        Invalid: it is no such figure, or no unit is known.
+    """
+    if is_json(text):
+        return from_json(text, column)
+    parse = PARSERS[sort]
+    items = listed(text)
+    if len(items) == 1 and not _named(items[0]):
+        return _band(parse, items[0], unit, column)
+    found = {}
+    for item in items:
+        match = _SELECTED.match(item)
+        if match is None:
+            raise Invalid(column, f"“{item}” does not say for which fasteners.", "Write kind, group or number first: long 33–37 N·m.")
+        found[match["of"]] = _band(parse, match["figure"], unit, column)
+    return found
+
+
+def _named(item: str) -> bool:
+    return re.match(r"^(at most|max\.?|≤|<=|[\d½¼¾.,])", plain(item), re.IGNORECASE) is None
+
+
+def _band(parse: Callable[[str], Band], text: str, unit: str, column: str) -> dict[str, Any]:
+    said = f"{text} {unit}" if unit and not re.search(r"[a-zµ°\"]{1,}", re.sub(r"at most|max|to", "", text.casefold())) else text
+    try:
+        return parse(said).model_dump(mode="json")
+    except Invalid as error:
+        raise Invalid(column, error.fault, error.remedy) from error
+
+
+def _typed(band: Band) -> str:
+    if not band.written:
+        raise ValueError("never typed")
+    return band.written
+
+
+def write_figures(figures: Band | Mapping[str, Band], sort: str) -> str:
+    """As typed, where that gives the same band."""
+
+    def read(text: str) -> object:
+        found = read_figures(text, sort, "", "")
+        return _bands(found)
+
+    def short(value: Band | Mapping[str, Band]) -> str:
+        if isinstance(value, Band):
+            return _typed(value)
+        return BETWEEN.join(f"{name} {_typed(band)}" for name, band in value.items())
+
+    def dump(value: Any) -> object:
+        return (
+            value.model_dump(mode="json", exclude_defaults=True)
+            if isinstance(value, Band)
+            else {name: band.model_dump(mode="json", exclude_defaults=True) for name, band in value.items()}
+        )
+
+    return written(figures, short, read, dump)  # type: ignore[arg-type]
+
+
+def _bands(found: Any) -> Any:
+    return Band.model_validate(found) if "quantity" in found else {name: Band.model_validate(band) for name, band in found.items()}
+
+
+# layouts --------------------------------------------------------------------------------------------------------------
+
+_SHAPE = re.compile(
+    r"^(?P<shape>one|circle|line|grid|rectangle)\s*(?P<a>\d+)?(?:\s*[x×]\s*(?P<b>\d+))?"
+    r"(?:\s*,\s*(?P<wide>\d+(?:\.\d+)?)(?:\s*[x×]\s*(?P<high>\d+(?:\.\d+)?))?\s*mm)?$"
+)
+_SHAPES = "Write circle 10, 335 mm; line 9, 400 mm; grid 2 × 5, 360 × 90 mm; rectangle 6 × 4, 300 × 200 mm; one; or points 0,0 | 50,0."
+
+
+def read_layout(text: str, column: str = "layout") -> tuple[str, int, Points]:
+    """The shape, its rows and its points [mm]: `circle 10, 335 mm`, `grid 2 × 5, 360 × 90 mm`, `points 0,0 | 50,0`.
+
+    Raises:
+        Invalid: no shape that is known, or its figures are out of range.
+    """
+    said = plain(text.strip().casefold())
+    if said.startswith("points"):
+        return "points", 1, _read_points(said.removeprefix("points"), column)
+    match = _SHAPE.match(said)
+    if match is None:
+        raise Invalid(column, f"“{text}” is no layout.", _SHAPES)
+    a, b = (int(match[name]) if match[name] else 0 for name in ("a", "b"))
+    wide, high = (float(match[name]) if match[name] else 0.0 for name in ("wide", "high"))
+    try:
+        points = {
+            "one": lambda: [(0.0, 0.0)],
+            "circle": lambda: circle_points(a, wide),
+            "line": lambda: grid_points(1, a, wide, 0),
+            "grid": lambda: grid_points(a, b, wide, high),
+            "rectangle": lambda: rectangle_points(a, b, wide, high),
+        }[match["shape"]]()
+    except Invalid as error:
+        raise Invalid(column, f"{error.field} of “{text}”: {error.fault}", error.remedy) from error
+    return match["shape"], a if match["shape"] == "grid" else 1, points
+
+
+def _read_points(said: str, column: str) -> Points:
+    try:
+        found = [(float(x), float(y)) for x, _, y in (item.partition(",") for item in listed(said))]
+    except ValueError as error:
+        raise Invalid(column, f"“{said.strip()[:40]}” are no points.", "Write x,y in mm, and | between two: points 0,0 | 50,0.") from error
+    if not 1 <= len(found) <= 60 or not all(math.isfinite(part) and abs(part) <= 10_000 for point in found for part in point):
+        raise Invalid(column, "A layout has 1 to 60 points within 10 m.", "Look at the figures once more.")
+    return found
+
+
+def write_layout(points: Points) -> str:
+    """The first shape that gives these points."""
+    xs, ys = sorted({x for x, _ in points}), sorted({y for _, y in points})
+    wide, high = xs[-1] - xs[0], ys[-1] - ys[0]
+    columns, rows, round_mm = len(xs), len(ys), 2 * math.hypot(*points[0])
+    shapes = (
+        "one",
+        f"line {len(points)}, {wide:g} mm",
+        f"circle {len(points)}, {round_mm:.6g} mm",
+        f"grid {rows} × {columns}, {wide:g} × {high:g} mm",
+        f"rectangle {columns} × {rows}, {wide:g} × {high:g} mm",
+    )
+    for shape in shapes:
+        try:
+            if read_layout(shape)[2] == points:
+                return shape
+        except Invalid:
+            continue
+    return f"points {BETWEEN.join(f'{x!r},{y!r}' for x, y in points)}"
+
+
+# orders ---------------------------------------------------------------------------------------------------------------
+
+
+def read_order(text: str) -> list[str | list[str]]:
+    """`1 6 2 7 3+8`: what is joined by a plus is pulled together."""
+    return [part.split("+") if "+" in part else part for part in text.replace(",", " ").split()]
+
+
+def write_order(order: Iterable[str | Iterable[str]]) -> str:
+    """As it is read."""
+    return " ".join(rank if isinstance(rank, str) else "+".join(rank) for rank in order)

@@ -1,0 +1,1 @@
+"""What a specification says: the spec, the shapes of its steps, what it is for, its follow-ups."""
