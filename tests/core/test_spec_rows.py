@@ -7,12 +7,13 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from tests.core.play import SHORT, wheel_spec
+from tight_ledger.core.base.cells import read_pairs, read_texts, write_pairs, write_texts
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.parsing import parse_figure, parse_measured, parse_torque
-from tight_ledger.core.spec_table.cells import read_layout, read_pairs, read_texts, write_layout, write_pairs, write_texts
+from tight_ledger.core.kinds.registry import KINDS
+from tight_ledger.core.spec_table.layout_cells import read_layout, write_layout
 from tight_ledger.core.spec_table.rows import COLUMNS, TableRow, read_spec, write_spec
 from tight_ledger.core.specs.spec import Spec
-from tight_ledger.core.specs.steps import STEP_KINDS
 from tight_ledger.demo import load
 from tight_ledger.formats.tables import read_csv
 
@@ -42,7 +43,7 @@ def test_every_joint_of_the_demo_comes_back_the_same(spec):
 
 def test_the_demo_has_a_step_of_nearly_every_kind():
     used = {row["kind"] for spec in DEMO for row in write_spec(spec)}
-    assert used >= STEP_KINDS - {"each"}
+    assert used >= KINDS.keys() - {"each"}
 
 
 TEXT = st.text(st.characters(codec="utf-8", exclude_categories=("Cs", "Cc")), max_size=40).map(str.strip)

@@ -12,6 +12,7 @@ from tight_ledger.core.base.bands import Band, Reading
 from tight_ledger.core.base.display import Shown, show
 from tight_ledger.core.base.errors import NotOnFile
 from tight_ledger.core.base.units import TorqueUnit, from_nm
+from tight_ledger.core.kinds.registry import KINDS
 from tight_ledger.core.records.entries import Report
 from tight_ledger.core.records.plans import Pass, Pull
 from tight_ledger.core.tools.wrenches import Setting
@@ -85,13 +86,13 @@ def next_pull(run: Remembered) -> Next | None:
     for one in run.started.plan.passes:
         for pull in one.pulls:
             if pull.id == state.next[0]:
-                if one.kind not in ("torque", "angle", "check"):
+                if not KINDS[one.kind].by_wire:
                     return None
                 band = pull.band
                 aim = band.aim() if band is not None else 0.0
                 rung = state.doing.rung
                 setting, band = (rung.setting, rung.band) if rung is not None else (pull.setting, pull.band)
-                shown = pull.at_wrench(band) if band is not None and one.kind != "angle" else None
+                shown = pull.at_wrench(band) if band is not None and KINDS[one.kind].reading == "torque" else None
                 return Next(one, pull, max(aim - state.doing.degrees, 0.0) + pull.windup_deg, setting, shown)
     return None
 
@@ -128,10 +129,12 @@ async def told(office: Office, pairing: Pairing, message: Told) -> None:
     else:
         common |= {"pull": wanted.pull.id, "fastener": wanted.pull.fastener}
         common |= {"tools": (wanted.pull.tool,)} if wanted.pull.tool is not None else {}
-        if wanted.one.kind == "angle":
-            common |= {"kind": "pulled", "reading": angle, "counts": "swing", "end_torque": torque}
+        kind = KINDS[wanted.one.kind]
+        common |= {"kind": kind.answered_by}
+        if kind.reading == "angle":
+            common |= {"reading": angle, "counts": "swing", "end_torque": torque}
         else:
-            common |= {"kind": "checked" if wanted.one.kind == "check" else "pulled", "reading": torque, "turned": angle}
+            common |= {"reading": torque, "turned": angle}
     await recording.record(office, pairing.actor, pairing.run, Report.model_validate(common))
     live(office, pairing.run, message.torque_nm, message.angle_deg)
 

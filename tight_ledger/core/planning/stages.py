@@ -11,10 +11,13 @@ from tight_ledger.core.base.display import Shown, show_band
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.units import USUAL_UNITS, ReadingUnit
 from tight_ledger.core.joints.layouts import Layout, Noun
+from tight_ledger.core.kinds.registry import KINDS
+from tight_ledger.core.kinds.rungs import is_ladder
+from tight_ledger.core.kinds.step_kind import Registry
 from tight_ledger.core.records.plans import Pass, Pull
 
-OF_A_FASTENER: frozenset[str] = frozenset({"torque", "angle", "turns", "loosen", "align", "check", "measure"})
-"""Kinds of pass that are stages of a fastener."""
+Planned = tuple[Pass, Pull]
+"""A pull with its pass."""
 
 
 class Stage(Model):
@@ -55,121 +58,85 @@ class Stages(NamedTuple):
     refused: str = ""
 
 
-def amount_words(one: Pass) -> str:
-    """How far by hand: `2 turns`, `back 1 position`, `to the next slot, 35° at most`."""
-    figure = "" if one.amount is None else f"{one.amount:g}"
-    said = {
-        "turns": f"{figure} turn{'' if figure == '1' else 's'}", "deg": f"{figure}°",
-        "positions": f"{figure} lock position{'' if figure == '1' else 's'}",
-    }.get(one.unit, "")  # fmt: skip
-    if one.kind == "align":
-        return f"{'on' if one.way == 'forward' else 'back'} to the next slot, {said} at most"
-    if one.kind == "rotate":
-        return f"{said} of the {one.what}"
-    if one.kind == "loosen":
-        return f"back {said}" if said else "loosen"
-    return said
-
-
-def stages_by_kind(layout: Layout, passes: Sequence[Pass], aim: Aim, shares: Mapping[str, float]) -> tuple[KindStages, ...]:
-    """The stages of each kind of fastener, in the sequence in which the plan comes to them.
+def stages_by_kind(
+    layout: Layout, passes: Sequence[Pass], aim: Aim, shares: Mapping[str, float], kinds: Registry = KINDS
+) -> tuple[KindStages, ...]:
+    """The stages of each kind of fastener, in the order in which the plan comes to them.
 
     Args:
         passes: of a compiled plan, with the settings of any wrench.
         aim: the figure in a range that this shop works to.
-        shares: by step, its share of the final figure.
+        shares: by step id, its share of the final figure.
+        kinds: the kinds of step that the plan can have.
     """
-    by_label = {fastener.label: _of_fastener(passes, fastener.label) for fastener in layout.fasteners}
-    rows: dict[tuple[str, tuple[object, ...]], list[str]] = {}
+    by_label = {fastener.label: _of_fastener(passes, fastener.label, kinds) for fastener in layout.fasteners}
+    alike: dict[tuple[str, tuple[object, ...]], list[str]] = {}
     for fastener in layout.fasteners:
-        signature = tuple((step, _alike(some[0][1])) for step, some in by_label[fastener.label].items())
-        rows.setdefault((fastener.kind, signature), []).append(fastener.label)
+        signature = tuple((step, _signature(planned[0][1])) for step, planned in by_label[fastener.label].items())
+        alike.setdefault((fastener.kind, signature), []).append(fastener.label)
     found = []
-    for (kind, _), labels in rows.items():
+    for (name, _), labels in alike.items():
         steps = [_together([by_label[label][step] for label in labels]) for step in by_label[labels[0]]]
-        stages = tuple(_stage(some, len(by_label[labels[0]][some[0][0].step]), aim, shares) for some in steps)
-        whole = len(labels) == sum(fastener.kind == kind for fastener in layout.fasteners)
-        named = kind if whole else f"{kind}, no. {', '.join(labels)}"
-        last = next((band for some in reversed(steps) if (band := _last_torque(*some[0])) is not None), None)
-        found.append(KindStages(of=kind, noun=layout.kinds[kind].noun, labels=tuple(labels), named=named, stages=stages, last=last))
+        stages = tuple(_stage(planned, len(by_label[labels[0]][planned[0][0].step]), aim, shares, kinds) for planned in steps)
+        whole = len(labels) == sum(fastener.kind == name for fastener in layout.fasteners)
+        named = name if whole else f"{name}, no. {', '.join(labels)}"
+        last = next((band for planned in reversed(steps) if (band := _last_torque(*planned[0], kinds)) is not None), None)
+        found.append(KindStages(of=name, noun=layout.kinds[name].noun, labels=tuple(labels), named=named, stages=stages, last=last))
     return tuple(found)
 
 
-def joint_stages(passes: Sequence[Pass], aim: Aim) -> tuple[Stage, ...]:
+def joint_stages(passes: Sequence[Pass], aim: Aim, kinds: Registry = KINDS) -> tuple[Stage, ...]:
     """What is measured on the joint as a whole, step by step."""
-    steps: dict[str, list[tuple[Pass, Pull]]] = {}
-    for one in passes:
-        if one.kind == "measure" and one.pulls[0].fastener is None:
-            steps.setdefault(one.step, []).append((one, one.pulls[0]))
-    return tuple(_stage(some, len(some), aim, {}) for some in steps.values())
+    steps: dict[str, list[Planned]] = {}
+    for pass_ in passes:
+        if kinds[pass_.kind].is_stage and pass_.pulls[0].fastener is None:
+            steps.setdefault(pass_.step, []).append((pass_, pass_.pulls[0]))
+    return tuple(_stage(planned, len(planned), aim, {}, kinds) for planned in steps.values())
 
 
-def _of_fastener(passes: Iterable[Pass], label: str) -> dict[str, list[tuple[Pass, Pull]]]:
-    """By step, the passes that touch a fastener, each with its first pull there."""
-    steps: dict[str, list[tuple[Pass, Pull]]] = {}
-    for one in passes:
-        pull = next((pull for pull in one.pulls if pull.fastener == label), None)
-        if pull is not None and one.kind in OF_A_FASTENER:
-            steps.setdefault(one.step, []).append((one, pull))
+def _of_fastener(passes: Iterable[Pass], label: str, kinds: Registry) -> dict[str, list[Planned]]:
+    """By step id, the passes that are stages of a fastener, each with its first pull there."""
+    steps: dict[str, list[Planned]] = {}
+    for pass_ in passes:
+        pull = next((pull for pull in pass_.pulls if pull.fastener == label), None)
+        if pull is not None and kinds[pass_.kind].is_stage:
+            steps.setdefault(pass_.step, []).append((pass_, pull))
     return steps
 
 
-def _alike(pull: Pull) -> object:
+def _signature(pull: Pull) -> object:
     """What two fasteners must have in common to share a line."""
     return pull.band, tuple(rung.band for rung in pull.rungs), pull.watch
 
 
-def _together(of_labels: list[list[tuple[Pass, Pull]]]) -> list[tuple[Pass, Pull]]:
-    """The passes of some fasteners, each once."""
-    return list({one.id: (one, pull) for some in of_labels for one, pull in some}.values())
+def _together(of_labels: list[list[Planned]]) -> list[Planned]:
+    """The passes of several fasteners, each pass once."""
+    return list({pass_.id: (pass_, pull) for planned in of_labels for pass_, pull in planned}.values())
 
 
-def _stage(some: list[tuple[Pass, Pull]], rounds: int, aim: Aim, shares: Mapping[str, float]) -> Stage:
-    one, pull = some[0]
-    units = _units(pull.band, aim) if pull.band is not None and not _is_ladder(pull) else ()
+def _stage(planned: list[Planned], rounds: int, aim: Aim, shares: Mapping[str, float], kinds: Registry) -> Stage:
+    pass_, pull = planned[0]
+    kind = kinds[pass_.kind]
+    units = _units(pull.band, aim) if pull.band is not None and not is_ladder(pull) else ()
     figure = (pull.band.written if pull.band is not None else "") or units[0].limits if units else ""
-    share = shares.get(one.step, 1)
-    said = _text(one, pull, f"{share * 100:g}\u00a0%: {figure}" if share != 1 else figure)
+    share = shares.get(pass_.step, 1)
+    said = kind.stage(pass_, pull, f"{share * 100:g}\u00a0%: {figure}" if share != 1 else figure)
     if rounds > 1:
-        said += f", {'at most ' if any(one.until_loops) else ''}{rounds} times"
+        said += f", {'at most ' if any(pass_.until_loops) else ''}{rounds} times"
+    is_conditional = bool(pass_.when or pull.when)
     return Stage(
-        step=one.step, kind=one.kind, passes=tuple(row.id for row, _ in some), figure=figure, units=units,
-        words=f"if needed: {said}" if _hangs(one, pull) else said,
-        main=one.kind in ("torque", "angle", "measure") and share == 1 and not _hangs(one, pull),
+        step=pass_.step, kind=pass_.kind, passes=tuple(row.id for row, _ in planned), figure=figure, units=units,
+        words=f"if needed: {said}" if is_conditional else said, main=kind.is_figure and share == 1 and not is_conditional,
     )  # fmt: skip
 
 
-def _hangs(one: Pass, pull: Pull) -> bool:
-    """Whether its first pass comes only after a certain outcome."""
-    return bool(one.when or pull.when)
-
-
-def _is_ladder(pull: Pull) -> bool:
-    return bool(pull.rungs) and pull.rungs[0].low is None
-
-
-def _last_torque(one: Pass, pull: Pull) -> Band | None:
-    if one.kind not in ("torque", "check"):
+def _last_torque(pass_: Pass, pull: Pull, kinds: Registry) -> Band | None:
+    if kinds[pass_.kind].reading != "torque":
         return None
-    return pull.rungs[-1].band if _is_ladder(pull) else pull.band
+    return pull.rungs[-1].band if is_ladder(pull) else pull.band
 
 
 def _units(band: Band, aim: Aim) -> tuple[Shown, ...]:
     units: tuple[ReadingUnit, ...] = USUAL_UNITS if band.quantity in ("torque", "drag") else ()
     first = show_band(band, None, band.aim(aim))
     return (first, *(show_band(band, unit, band.aim(aim)) for unit in units if unit != first.unit))
-
-
-def _text(one: Pass, pull: Pull, figure: str) -> str:
-    if one.kind == "torque" and _is_ladder(pull):
-        if pull.pick is not None and pull.pick.how == "same":
-            return "to the figure that was found"
-        rungs = [rung.band.written or show_band(rung.band).limits for rung in pull.rungs]
-        return f"{rungs[0]} up to {rungs[-1]}"
-    if one.kind == "torque" and pull.rungs:
-        return f"{figure} and what turns it already"
-    if one.kind == "check":
-        return "check"
-    if one.kind == "measure":
-        return " ".join(part for part in (one.what, figure) if part)
-    return figure if one.kind in ("torque", "angle") else amount_words(one)

@@ -11,25 +11,34 @@ from tight_ledger.core.base.rounding import is_above
 from tight_ledger.core.base.slips import is_far_off, slips
 from tight_ledger.core.base.units import LENGTH_UNITS, USUAL_UNITS, to_nm
 from tight_ledger.core.joints.names import name_of
+from tight_ledger.core.kinds.registry import KINDS
+from tight_ledger.core.kinds.step_kind import Registry, StepKind
 from tight_ledger.core.records.entries import PHYSICAL, TIGHTENING, Entry, Report
 from tight_ledger.core.records.plans import Pass, Plan, Pull, Tooling
-from tight_ledger.core.runs.fold import ANSWERS
+from tight_ledger.core.runs.fold import answers
 from tight_ledger.core.runs.rules import not_seen
 from tight_ledger.core.runs.run import RunState
 from tight_ledger.core.tools.wrenches import Wrench
 
 REPORTABLE: frozenset[str] = PHYSICAL | {"undone", "clarified", "handed_over", "deviated"}
 FAR_ANGLE = 3.0
-"""A swing of so many times the whole angle was hardly made. Common practice, no source."""
+"""A swing of this many times the whole angle is asked about. Common practice, no source."""
 
 
 def planned(plan: Plan, pull_id: str | None) -> tuple[Pass | None, Pull | None]:
-    """A pull of a plan, with its pass."""
-    return next(((one, pull) for one in plan.passes for pull in one.pulls if pull.id == pull_id), (None, None))
+    """A pull of a plan, with its pass; None if the plan has none with this id."""
+    return next(((pass_, pull) for pass_ in plan.passes for pull in pass_.pulls if pull.id == pull_id), (None, None))
 
 
-def require_acceptable(plan: Plan, state: RunState, tooling: Sequence[Tooling], role: Role, report: Report) -> None:
-    """Refuse what makes no sense.
+def require_acceptable(
+    plan: Plan, state: RunState, tooling: Sequence[Tooling], role: Role, report: Report, kinds: Registry = KINDS
+) -> None:
+    """Refuse a report that makes no sense.
+
+    Args:
+        tooling: the run's.
+        role: of the person who reports.
+        kinds: the kinds of step that the plan can have.
 
     Raises:
         Invalid: a kind that is not reported so, a pull or a rung that the plan has not, a field that is missing.
@@ -37,16 +46,17 @@ def require_acceptable(plan: Plan, state: RunState, tooling: Sequence[Tooling], 
     """
     if report.kind not in REPORTABLE:
         raise Invalid("kind", f"“{report.kind}” is not reported here.", f"Report {', '.join(sorted(REPORTABLE))}.")
-    one, pull = planned(plan, report.pull)
-    if report.kind in ANSWERS and pull is None and not (report.kind == "loosened" and report.pull is None):
+    pass_, pull = planned(plan, report.pull)
+    answered = answers(kinds)
+    if report.kind in answered and pull is None and not (report.kind == "loosened" and report.pull is None):
         raise Invalid("pull", f"The plan has no pull “{report.pull}”.", "Name one of the run's pulls.")
-    if one is not None and report.kind in ANSWERS and one.kind not in ANSWERS[report.kind]:
-        raise Invalid("kind", f"“{report.kind}” does not answer {report.pull}.", f"It is a {one.kind}.")
-    labels = (p.fastener for passed in plan.passes for p in passed.pulls)
+    if pass_ is not None and report.kind in answered and pass_.kind not in answered[report.kind]:
+        raise Invalid("kind", f"“{report.kind}” does not answer {report.pull}.", f"It is a {pass_.kind}.")
+    labels = (each.fastener for passed in plan.passes for each in passed.pulls)
     if report.fastener is not None and report.fastener not in labels:
         raise Invalid("fastener", f"This joint has no fastener {report.fastener}.", "Name one on the map.")
-    if one is not None and pull is not None:
-        _require_figure(one, pull, report)
+    if pass_ is not None and pull is not None:
+        _require_figure(kinds[pass_.kind], pull, report)
     if report.kind == "set":
         _require_mark(tooling, report)
     _require_said(state, report)
@@ -54,7 +64,7 @@ def require_acceptable(plan: Plan, state: RunState, tooling: Sequence[Tooling], 
         require_lead(role, "kind", "decide a deviation")
 
 
-def _require_figure(one: Pass, pull: Pull, report: Report) -> None:
+def _require_figure(kind: StepKind, pull: Pull, report: Report) -> None:
     """Something to judge it by, of the quantity that the pull is about.
 
     Raises:
@@ -64,23 +74,21 @@ def _require_figure(one: Pass, pull: Pull, report: Report) -> None:
         known = ", ".join(rung.key for rung in pull.rungs) or "none"
         raise Invalid("rung", f"This pull has no rung “{report.rung}”.", f"Its rungs are {known}.")
     if report.reading is not None:
-        _require_quantity(one, pull, report)
+        _require_quantity(kind, pull, report)
         return
     if report.kind == "measured":
         raise Invalid("reading", "A measurement without a figure is none.", "Type what the gauge shows.")
     if report.kind == "checked" and report.moved is None:
         raise Invalid("moved", "A check says whether the fastener turned.", "Send true or false.")
-    presses = ("gauge", "eye") if one.kind == "angle" else ("click",)
-    if report.kind in TIGHTENING and report.how not in presses:
-        what = "degrees" if one.kind == "angle" else "a torque"
-        raise Invalid("reading", f"Nothing says what {what} this came to.", f"Send the reading, or how: {' or '.join(presses)}.")
+    if report.kind in TIGHTENING and report.how not in kind.presses:
+        what = "degrees" if kind.reading == "angle" else "a torque"
+        raise Invalid("reading", f"Nothing says what {what} this came to.", f"Send the reading, or how: {' or '.join(kind.presses)}.")
 
 
-def _require_quantity(one: Pass, pull: Pull, report: Report) -> None:
+def _require_quantity(kind: StepKind, pull: Pull, report: Report) -> None:
     assert report.reading is not None
     band = pull.rungs[0].band if pull.rungs else pull.band
-    of_kind = {"angle": "angle", "align": "angle", "torque": "torque", "check": "torque"}.get(one.kind)
-    wanted = of_kind or (band.quantity if band is not None else None)
+    wanted = kind.reading or (band.quantity if band is not None else None)
     if wanted is None or report.reading.quantity == ("torque" if wanted == "drag" else wanted):
         return
     shown = {"angle": "degrees", "torque": "a torque", "drag": "a torque", "length": "a length"}[wanted]
@@ -118,17 +126,25 @@ def _require_said(state: RunState, report: Report) -> None:
 
 
 def _wrench(tooling: Sequence[Tooling], report: Report) -> Wrench | None:
-    return next((one.wrench for one in tooling if one.wrench.id in (report.tools or ())), None)
+    return next((each.wrench for each in tooling if each.wrench.id in (report.tools or ())), None)
 
 
 def ask_first(
-    plan: Plan, policy: Policy, state: RunState, tooling: Sequence[Tooling], entries: Sequence[Entry], last: Entry | None, report: Report
+    plan: Plan,
+    policy: Policy,
+    state: RunState,
+    tooling: Sequence[Tooling],
+    entries: Sequence[Entry],
+    last: Entry | None,
+    report: Report,
+    kinds: Registry = KINDS,
 ) -> None:
     """Ask before recording what is unlikely; what was affirmed is not asked about again.
 
     Args:
         entries: the run's, by seq.
         last: the last pull or check of the same device.
+        kinds: the kinds of step that the plan can have.
 
     Raises:
         MustAsk: a pull faster than one can be made, one on a fastener that has had it, a reading that looks like a slip.
@@ -139,18 +155,18 @@ def ask_first(
         if 0 <= gap_s < policy.fastest_pull_s:
             fault = f"That came {gap_s:.1f} s after the last one, faster than a pull can be made."
             raise MustAsk("pace", "at_device", fault, "Was it a pull of its own?")
-    one, pull = planned(plan, report.pull)
-    if one is None or pull is None or report.how == "wire":
+    pass_, pull = planned(plan, report.pull)
+    if pass_ is None or pull is None or report.how == "wire":
         return
     if report.kind in TIGHTENING and "again" not in affirmed:
         _ask_again(plan, state, entries, pull, report)
     if report.reading is not None and report.kind in (*TIGHTENING, "measured") and "unit" not in affirmed:
-        _ask_figure(one, pull, state, _wrench(tooling, report), report)
+        _ask_figure(kinds[pass_.kind], pull, state, _wrench(tooling, report), report)
 
 
 def _ask_again(plan: Plan, state: RunState, entries: Sequence[Entry], pull: Pull, report: Report) -> None:
     """A fastener that has had this pull, by somebody who knows it."""
-    done = next((one for one in state.pulls if one.id == pull.id), None)
+    done = next((each for each in state.pulls if each.id == pull.id), None)
     if done is None or done.status != "done" or pull.fastener is None:
         return
     first = next((entry for entry in reversed(entries) if entry.pull == pull.id and entry.kind in TIGHTENING), None)
@@ -159,13 +175,13 @@ def _ask_again(plan: Plan, state: RunState, entries: Sequence[Entry], pull: Pull
         raise MustAsk("again", "pull", f"{name.capitalize()} has had this pull already.", "Was it pulled once more?")
 
 
-def _ask_figure(one: Pass, pull: Pull, state: RunState, wrench: Wrench | None, report: Report) -> None:
+def _ask_figure(kind: StepKind, pull: Pull, state: RunState, wrench: Wrench | None, report: Report) -> None:
     assert report.reading is not None
     reading, shown = report.reading, f"{report.reading.figure:g}{gap(report.reading.unit)}{report.reading.unit}"
     band = _band(pull, state, report)
     if band is None:
         return
-    if one.kind == "angle":
+    if kind.reading == "angle":
         if is_above(reading.stored, band.high * FAR_ANGLE):
             raise MustAsk("unit", "reading", f"{shown} is far more than the whole angle.", "Type it again, or say that it is right.")
         return

@@ -1,32 +1,26 @@
-"""The fold: one entry after the other, what it closes and which rules it goes through."""
+"""The fold: takes a run's entries one after the other, and applies the rules to each."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 from uuid import UUID
 
-from tight_ledger.core.kinds.fold_state import FoldState, Row
-from tight_ledger.core.kinds.judging import OPEN, Judged, judge, means, picked
+from tight_ledger.core.kinds.fold_state import FoldState
+from tight_ledger.core.kinds.judged import OPEN, Found, Judged
+from tight_ledger.core.kinds.pull_state import PlannedPull
+from tight_ledger.core.kinds.rungs import picked, planned_setting
+from tight_ledger.core.kinds.step_kind import Registry
 from tight_ledger.core.records.entries import PHYSICAL, TIGHTENING, Entry
 from tight_ledger.core.records.plans import Pass, Pull
 from tight_ledger.core.runs import rules
 
-ANSWERS: dict[str, frozenset[str]] = {
-    "pulled": frozenset({"torque", "angle"}),
-    "checked": frozenset({"check"}),
-    "loosened": frozenset({"loosen"}),
-    "turned": frozenset({"turns", "align", "rotate"}),
-    "measured": frozenset({"measure"}),
-    "confirmed": frozenset({"do"}),
-}
-"""Which kinds of pass an entry of a kind can answer. `deviated` answers any."""
 GOOD: frozenset[str] = frozenset({"ok", "aligned", "in_time"})
-"""Outcomes of a measurement that was in its band."""
+"""Outcomes of a measurement in its band."""
 
 
 @dataclass(frozen=True, slots=True)
 class PassState:
-    """How one pass stands; `maybe` while the outcomes that decide whether it comes are still open."""
+    """How a pass stands; `maybe` while the outcomes that decide whether it comes are still open."""
 
     id: str
     status: Literal["done", "current", "ahead", "maybe", "skipped"]
@@ -34,11 +28,20 @@ class PassState:
     total: int
 
 
-def live_entries(entries: Iterable[Entry]) -> list[Entry]:
-    """Entries that count, each where it counts: repeated ids once, undone ones out, corrections in place.
+def answers(kinds: Registry) -> dict[str, frozenset[str]]:
+    """The kinds of step that each kind of entry can answer. `deviated` answers any."""
+    found: dict[str, set[str]] = {}
+    for kind in kinds.values():
+        if kind.answered_by is not None:
+            found.setdefault(kind.answered_by, set()).add(kind.name)
+    return {entry_kind: frozenset(names) for entry_kind, names in found.items()}
 
-    From last to first a live `undone` kills the entry it names, so undo of undo is redo. All corrections of an entry
-    name its original; the last live one is folded in the original's place.
+
+def live_entries(entries: Iterable[Entry]) -> list[Entry]:
+    """Entries that count, in the order in which they count: repeated ids once, undone ones left out, corrections in place.
+
+    From last to first, a live `undone` removes the entry that it names, so undoing an undo redoes. All corrections of an
+    entry name the original; the last live correction takes the place of the original.
     """
     by_id: dict[UUID, Entry] = {}
     for entry in sorted(entries, key=lambda e: e.seq):
@@ -65,137 +68,131 @@ def live_entries(entries: Iterable[Entry]) -> list[Entry]:
     return sorted(live, key=lambda e: (place.get(e.id, e.seq), e.seq))
 
 
-def take(fold: FoldState, entry: Entry) -> None:
-    """Fold one entry on."""
+def take(fold: FoldState, kinds: Registry, entry: Entry) -> None:
+    """Change the state of a run by its next entry."""
     if entry.in_conflict and entry.kind in PHYSICAL:
         fold.say("conflict", entry)
     if entry.kind in TIGHTENING:
-        rules.clock(fold, entry)
+        rules.clock_goes_forward(fold, entry)
     if entry.kind == "set" and entry.tools and entry.setting is not None:
-        fold.set_to[entry.tools[0]] = entry.setting
-    elif entry.kind == "resumed" and entry.option == "not sure" and entry.pull in fold.order:
-        _left_unsure(fold, entry, fold.order[entry.pull])
+        fold.tool_use.set_to[entry.tools[0]] = entry.setting
+    elif entry.kind == "resumed" and entry.option == "not sure" and entry.pull in fold.pulls.order:
+        rules.left_unsure(fold, kinds, entry, fold.pulls.order[entry.pull])
     elif entry.kind == "clarified":
-        _clarify(fold, entry)
+        _clarify(fold, kinds, entry)
     elif entry.kind in ("loosened", "replaced") and entry.pull is None:
-        rules.loosen(fold, entry)
+        rules.starts_again(fold, kinds, entry)
     elif entry.kind == "deviated" and entry.pull is None:
         fold.say("deviated", entry)
-        fold.decided_for[entry.fastener] = entry.seq
-    elif entry.kind in ANSWERS or entry.kind == "deviated":
-        _answer(fold, entry)
-    fold.memo.clear()
+        fold.remedies.decided_for[entry.fastener] = entry.seq
+    elif entry.kind == "deviated" or any(kind.answered_by == entry.kind for kind in kinds.values()):
+        _answer(fold, kinds, entry)
+    fold.pulls.condition_cache.clear()
 
 
-def _left_unsure(fold: FoldState, entry: Entry, row: Row) -> None:
-    """An angle of which nobody knows how far it went cannot be gone on with; a torque is simply pulled again."""
-    _, one, pull = row
-    if one.kind == "angle" and fold.is_open(one, pull):
-        fold.unsure.add(pull.id)
-        fold.say("spent" if pull.yields else "unsure", entry, pull, detail="nobody knows how far it was turned" if pull.yields else "")
-
-
-def _clarify(fold: FoldState, entry: Entry) -> None:
-    """One pull recorded twice, or two pulls: the second counts only if it was one."""
+def _clarify(fold: FoldState, kinds: Registry, entry: Entry) -> None:
+    """Settle whether a held entry was the same pull or a second one; only a second one counts."""
     held = fold.held.get(entry.about) if entry.about is not None else None
-    if held is None or held.id in fold.settled:
+    if held is None or held.id in fold.remedies.clarified:
         return
-    fold.settled.add(held.id)
+    fold.remedies.clarified.add(held.id)
     if entry.option == "two":
-        _answer(fold, held)
+        _answer(fold, kinds, held)
 
 
-def _answer(fold: FoldState, entry: Entry) -> None:
-    fastener = entry.fastener
-    if entry.pull not in fold.order:
+def _answer(fold: FoldState, kinds: Registry, entry: Entry) -> None:
+    fastener, pulls = entry.fastener, fold.pulls
+    if entry.pull not in pulls.order:
         fold.say("off_plan", entry)
         if fastener is not None and entry.kind in TIGHTENING:
             fold.touched[fastener] = None
         return
-    index, one, pull = fold.order[entry.pull]
-    if pull.fastener is not None and one.kind in rules.TIGHTENS and entry.kind in ANSWERS:
+    planned = pulls.order[entry.pull]
+    _, pass_, pull = planned
+    kind, decided = kinds[pass_.kind], entry.kind == "deviated"
+    if pull.fastener is not None and kind.tightens and not decided:
         fold.touched[pull.fastener] = None
-    if entry.kind != "deviated" and one.kind not in ANSWERS[entry.kind]:
+    if not decided and kind.answered_by != entry.kind:
         fold.say("off_plan", entry, pull)
     elif entry.kind in TIGHTENING and rules.is_held(fold, entry, pull):
         return
-    elif pull.id in fold.outcomes and pull.id not in fold.covered:
+    elif pull.id in pulls.outcomes and pull.id not in pulls.covered:
         if entry.kind in TIGHTENING:
-            rules.again(fold, entry, one, pull)
-    elif not fold.is_open(one, pull):
+            rules.pulled_again(fold, kinds, entry, pass_, pull)
+    elif not pulls.is_open(pass_, pull):
         fold.say("not_called_for", entry, pull)
     else:
-        _close(fold, entry, index, one, pull)
+        _close(fold, kinds, entry, planned)
         if entry.kind in TIGHTENING:
-            rules.pace(fold, entry, one)
+            rules.pace_of_the_pass(fold, kinds, entry, pass_)
 
 
-def _close(fold: FoldState, entry: Entry, index: int, one: Pass, pull: Pull) -> None:
-    if not fold.comes_next(one, pull):
-        current, following = fold.first_open()
-        if current is not None and pull.id not in following:
-            fold.say("out_of_order" if current.id == one.id else "stage_early", entry, pull)
-    rules.with_what(fold, entry, one, pull)
-    judged = judge(fold, entry, one, pull)
-    _say_what_is_odd(fold, entry, one, pull, judged)
-    if entry.how == "wire" and pull.tool is not None and (told := fold.planned_setting(pull, picked(fold, pull, entry))) is not None:
-        fold.set_to[pull.tool] = told  # a wrench on the line is told its figure
+def _close(fold: FoldState, kinds: Registry, entry: Entry, planned: PlannedPull) -> None:
+    """Judge an entry at its open pull, and close the pull if the entry is enough for it."""
+    index, pass_, pull = planned
+    kind = kinds[pass_.kind]
+    rules.in_order(fold, entry, pass_, pull)
+    rules.by_the_planned_wrench(fold, entry, pass_, pull)
+    judged = _judge(fold, kinds, entry, pass_, pull)
+    for found in judged.verdicts:
+        fold.say(found.code, entry, pull, detail=found.detail)
+    if entry.how == "wire" and pull.tool is not None:
+        sent = planned_setting(pull, picked(fold.readings, pull, entry))
+        if sent is not None:
+            fold.tool_use.set_to[pull.tool] = sent
     if entry.kind == "deviated":
-        rules.decide(fold, entry, one, pull)
-    elif one.kind in rules.TIGHTENS and judged.outcome != OPEN:
-        rules.cover(fold, entry, index, pull)
-    if judged.outcome == OPEN or (judged.outcome == "low" and one.kind in ("torque", "angle")):
+        rules.decided_by_the_lead(fold, entry, pass_, pull)
+    elif kind.tightens and judged.outcome != OPEN:
+        rules.covers_earlier_stages(fold, kinds, entry, index, pull)
+    if not judged.closes:
         return
     if judged.value is not None:
-        fold.values[pull.id] = judged.value
-    fold.closed_by[pull.id] = entry
-    fold.close_as(pull.id, judged.outcome)
-    if one.kind == "angle" and pull.yields and pull.fastener is not None:
+        fold.readings.values[pull.id] = judged.value
+    fold.readings.closed_by[pull.id] = entry
+    fold.pulls.close_as(pull.id, judged.outcome)
+    if pull.yields and pull.fastener is not None:
         fold.yielded[pull.fastener] = pull
-    if one.after:
-        rules.time(fold, entry, one, pull, judged)
-    if one.kind in rules.MEASURES and fold.outcomes[pull.id] in GOOD:
-        rules.good_again(fold, entry, one, pull)
+    if pass_.after:
+        rules.in_time(fold, entry, pass_, pull, judged)
+    if kind.has_measured_band and fold.pulls.outcomes[pull.id] in GOOD:
+        rules.good_reading(fold, entry, pass_, pull)
 
 
-def _say_what_is_odd(fold: FoldState, entry: Entry, one: Pass, pull: Pull, judged: Judged) -> None:
-    for code in judged.odd:
-        fold.say(code, entry, pull)
-    if judged.outcome == "low" and one.kind == "torque":  # an angle goes on with the next swing
-        fold.say("low", entry, pull)
-    if judged.outcome == "high" and one.kind in ("torque", "angle"):
-        fold.say("spent" if pull.yields else "high", entry, pull)
-    if judged.outcome in ("low", "high") and one.kind in rules.MEASURES and judged.outcome not in one.again_on:
-        fold.say("out_of_band", entry, pull, detail=means(one, judged.outcome))
-    if judged.outcome == "moved":
-        fold.say("turned", entry, pull)
+def _judge(fold: FoldState, kinds: Registry, entry: Entry, pass_: Pass, pull: Pull) -> Judged:
+    if entry.kind == "deviated":
+        has_figure = pull.band is not None or bool(pull.rungs)
+        return Judged(entry.option or "deviated", verdicts=(Found("not_judged"),) if has_figure else ())
+    judge = kinds[pass_.kind].judge
+    assert judge is not None, f"nothing but a lead's decision answers a {pass_.kind}"
+    return judge(fold, entry, pass_, pull)
 
 
-def pass_state(fold: FoldState, one: Pass, current: Pass | None) -> PassState:
-    """How a pass stands."""
-    done = sum(pull.id in fold.outcomes for pull in one.pulls)
-    total = sum(pull.id in fold.outcomes or not fold.is_skipped(one, pull) for pull in one.pulls)
-    if current is not None and current.id == one.id:
-        return PassState(id=one.id, status="current", done=done, total=total)
+def pass_state(fold: FoldState, pass_: Pass, current: Pass | None) -> PassState:
+    """How a pass stands, given the pass that is worked on now."""
+    pulls = fold.pulls
+    done = sum(pull.id in pulls.outcomes for pull in pass_.pulls)
+    total = sum(pull.id in pulls.outcomes or not pulls.is_skipped(pass_, pull) for pull in pass_.pulls)
+    if current is not None and current.id == pass_.id:
+        return PassState(id=pass_.id, status="current", done=done, total=total)
     if total == 0:
-        return PassState(id=one.id, status="skipped", done=0, total=0)
+        return PassState(id=pass_.id, status="skipped", done=0, total=0)
     if done == total:
-        return PassState(id=one.id, status="done", done=done, total=total)
-    undecided = any(None in fold.last_taken(rounds, test.fastener) for test in one.when for rounds in test.passes)
-    return PassState(id=one.id, status="maybe" if undecided else "ahead", done=done, total=total)
+        return PassState(id=pass_.id, status="done", done=done, total=total)
+    undecided = any(None in pulls.last_taken(rounds, test.fastener) for test in pass_.when for rounds in test.passes)
+    return PassState(id=pass_.id, status="maybe" if undecided else "ahead", done=done, total=total)
 
 
-def hanging(fold: FoldState, conditional: Iterable[Row]) -> set[str]:
-    """Passes whose outcomes a later pass that has begun hangs on.
+def decided_passes(fold: FoldState, conditional: Iterable[PlannedPull]) -> set[str]:
+    """Ids of the passes whose outcomes decided about a pull that is already done; they cannot be taken back.
 
     Args:
         conditional: the pulls that have a condition.
     """
     return {
         pass_id
-        for _, one, pull in conditional
-        if pull.id in fold.outcomes
-        for test in (*one.when, *pull.when)
+        for _, pass_, pull in conditional
+        if pull.id in fold.pulls.outcomes
+        for test in (*pass_.when, *pull.when)
         for rounds in test.passes
         for pass_id in rounds
     }

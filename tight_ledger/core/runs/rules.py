@@ -1,120 +1,157 @@
-"""The rules of the fold: what an entry covers, reopens and answers, and what is odd about it. Each with its story in docs/rules.md."""
+"""The rules of the fold, a function each: what is odd about an entry, what it covers, opens again and answers.
 
-from collections.abc import Callable
+What a figure means for its pull is judged by the kind of step; `answered.py` has what answers a verdict later; the story
+behind each verdict is in `records/verdicts.py`.
+"""
 
-from tight_ledger.core.kinds.fold_state import FoldState, Row
-from tight_ledger.core.kinds.judging import Judged
+from tight_ledger.core.kinds.fold_state import FoldState
+from tight_ledger.core.kinds.judged import Judged
+from tight_ledger.core.kinds.pull_state import PlannedPull
+from tight_ledger.core.kinds.readings import seconds_between
+from tight_ledger.core.kinds.step_kind import Registry
 from tight_ledger.core.records.entries import Entry, Report
 from tight_ledger.core.records.plans import Pass, Pull
-from tight_ledger.core.records.verdicts import CLOSED_BY_ITS_PULL, Verdict
+from tight_ledger.core.records.verdicts import Verdict
 
-TIGHTENS: frozenset[str] = frozenset({"torque", "angle", "check", "turns"})
-"""Kinds of pass that leave a fastener tighter: a later one covers an earlier one that is still open."""
-MEASURES: frozenset[str] = frozenset({"measure", "align"})
-"""Kinds of pass whose last reading must lie in its band."""
-AFTER_THE_JOINT: frozenset[str] = frozenset({"measure", "rotate"})
-"""Tasks on the joint that what came loose puts in question."""
 PAST_S = 2.0
 """A clock that goes back by more than this was set back."""
 FEWEST_FOR_A_PACE = 4
+"""Number of presses in a pass from which their mean pace is judged."""
+
+# what is odd about an entry -------------------------------------------------------------------------------------------
 
 
-def clock(fold: FoldState, entry: Entry) -> None:
-    """A device's clock goes forward, and no two pulls are closer together than a hand can make them."""
+def clock_goes_forward(fold: FoldState, entry: Entry) -> None:
+    """Say if a device's clock was set back, or if a press came sooner than a hand can pull again."""
     if entry.corrects is not None:
         return
-    before = fold.last_pull_at.get(entry.device)
-    fold.last_pull_at[entry.device] = entry.at_device
+    before = fold.tool_use.last_pull_at.get(entry.device)
+    fold.tool_use.last_pull_at[entry.device] = entry.at_device
     if before is None:
         return
-    gap = (entry.at_device - before).total_seconds()
-    if gap < -PAST_S:
+    gap_s = (entry.at_device - before).total_seconds()
+    if gap_s < -PAST_S:
         fold.say("from_the_past", entry)
-    if entry.reading is None and 0 <= gap < fold.policy.fastest_pull_s:
+    if entry.reading is None and 0 <= gap_s < fold.policy.fastest_pull_s:
         fold.say("implausible", entry)
 
 
-def pace(fold: FoldState, entry: Entry, one: Pass) -> None:
-    """A whole pass takes longer than pressing a key: what no instrument backs is held against the shop's mean."""
+def pace_of_the_pass(fold: FoldState, kinds: Registry, entry: Entry, pass_: Pass) -> None:
+    """Say if a whole pass was pressed faster, on average, than a hand can pull.
+
+    Only presses without an instrument's reading count, from one device. A check at a steady pace answers it.
+    """
     if entry.reading is not None or entry.corrects is not None:
         return
-    presses = fold.pass_pace.setdefault(one.id, [])
+    presses = fold.tool_use.presses.setdefault(pass_.id, [])
     presses.append(entry)
-    closed = all(pull.id in fold.outcomes or fold.is_skipped(one, pull) for pull in reversed(one.pulls))  # the last is open longest
+    pulls = fold.pulls
+    closed = all(pull.id in pulls.outcomes or pulls.is_skipped(pass_, pull) for pull in reversed(pass_.pulls))  # the last is open longest
     if not closed or len(presses) < FEWEST_FOR_A_PACE or len({press.device for press in presses}) > 1:
         return
     mean_s = (presses[-1].at_device - presses[0].at_device).total_seconds() / (len(presses) - 1)
     if 0 <= mean_s < fold.policy.fastest_mean_s:
         fold.verdicts.append(Verdict(code="hurried", entry=entry.id, seq=entry.seq, pull=presses[-1].pull))
-    elif one.kind == "check":
-        fold.steady |= {pull.fastener: entry.seq for pull in one.pulls if pull.fastener is not None}
+    elif kinds[pass_.kind].proves_pace:
+        fold.remedies.steady_check |= {pull.fastener: entry.seq for pull in pass_.pulls if pull.fastener is not None}
 
 
-def with_what(fold: FoldState, entry: Entry, one: Pass, pull: Pull) -> None:
-    """The planned wrench, and the same for a whole pass."""
+def in_order(fold: FoldState, entry: Entry, pass_: Pass, pull: Pull) -> None:
+    """Say if another pull comes first: out of order within its pass, or a stage before the last one is finished."""
+    if fold.pulls.comes_next(pass_, pull):
+        return
+    current, following = fold.pulls.first_open()
+    if current is not None and pull.id not in following:
+        fold.say("out_of_order" if current.id == pass_.id else "stage_early", entry, pull)
+
+
+def by_the_planned_wrench(fold: FoldState, entry: Entry, pass_: Pass, pull: Pull) -> None:
+    """Say if a pull was made with another wrench than planned, or if the wrench changed within a pass."""
     if not entry.tools or pull.tool is None:
         return
     if pull.tool not in entry.tools:
         fold.say("wrong_tool", entry, pull)
-    before = fold.last_tool.get(one.id)
-    planned = {p.tool for p in one.pulls}
+    before = fold.tool_use.last_in_pass.get(pass_.id)
+    planned = {each.tool for each in pass_.pulls}
     if before is not None and before != entry.tools[0] and len(planned) == 1 and entry.tools[0] not in planned:
         fold.say("wrench_changed", entry, pull)
-    fold.last_tool[one.id] = entry.tools[0]
+    fold.tool_use.last_in_pass[pass_.id] = entry.tools[0]
 
 
-def time(fold: FoldState, entry: Entry, one: Pass, pull: Pull, judged: Judged) -> None:
-    """Too early is said; too late closes the rest of the pass as late."""
-    start = timed_from(fold, one)
+def in_time(fold: FoldState, entry: Entry, pass_: Pass, pull: Pull, judged: Judged) -> None:
+    """Judge the time since an earlier step: too early is said; too late is said and closes the rest of the pass as late."""
+    start = timed_from(fold, pass_)
     if start is None:
         return
-    elapsed = fold.seconds_between(start, entry)
-    if one.at_least_s is not None and elapsed < one.at_least_s:
+    elapsed_s = seconds_between(start, entry)
+    if pass_.at_least_s is not None and elapsed_s < pass_.at_least_s:
         fold.say("early", entry, pull)
-    if one.at_most_s is not None and elapsed > one.at_most_s:
+    if pass_.at_most_s is not None and elapsed_s > pass_.at_most_s:
         fold.say("late", entry, pull)
-        for other in one.pulls:
-            if other.id == pull.id or fold.is_open(one, other):
-                fold.close_as(other.id, "late")
+        for other in pass_.pulls:
+            if other.id == pull.id or fold.pulls.is_open(pass_, other):
+                fold.pulls.close_as(other.id, "late")
     elif judged.outcome in ("ok", "done", "turned"):
-        fold.close_as(pull.id, "in_time")
+        fold.pulls.close_as(pull.id, "in_time")
 
 
-def timed_from(fold: FoldState, one: Pass) -> Entry | None:
-    """The entry from which a pass's time runs: the last that closed the step before."""
-    before = [p.id for rounds in one.after for pass_id in rounds for p in fold.by_pass[pass_id].pulls]
-    return max((fold.closed_by[pull_id] for pull_id in before if pull_id in fold.closed_by), key=lambda e: e.seq, default=None)
+def timed_from(fold: FoldState, pass_: Pass) -> Entry | None:
+    """The entry from which a pass is timed: the last that closed the step before; None if there is none."""
+    before = [pull.id for rounds in pass_.after for pass_id in rounds for pull in fold.pulls.by_pass[pass_id].pulls]
+    closed_by = fold.readings.closed_by
+    return max((closed_by[pull_id] for pull_id in before if pull_id in closed_by), key=lambda entry: entry.seq, default=None)
 
 
-def cover(fold: FoldState, entry: Entry, index: int, pull: Pull) -> None:
-    """Earlier open stages of a fastener that is now tighter, since it was last loose, are never asked for again."""
+def left_unsure(fold: FoldState, kinds: Registry, entry: Entry, planned: PlannedPull) -> None:
+    """Someone came back and does not know how far a pull had gone.
+
+    A pull that adds up from swings cannot be continued then: the fastener is loosened, or replaced if it was going into
+    yield. Any other pull is made again.
+    """
+    _, pass_, pull = planned
+    if kinds[pass_.kind].adds_up and fold.pulls.is_open(pass_, pull):
+        fold.unsure.add(pull.id)
+        fold.say("spent" if pull.yields else "unsure", entry, pull, detail="nobody knows how far it was turned" if pull.yields else "")
+
+
+# what an entry covers -------------------------------------------------------------------------------------------------
+
+
+def covers_earlier_stages(fold: FoldState, kinds: Registry, entry: Entry, index: int, pull: Pull) -> None:
+    """Earlier open stages of a fastener that is now tighter are closed as skipped, back to where it was last loose.
+
+    Args:
+        index: of the pull in the plan.
+    """
     if pull.fastener is None:
         return
-    for earlier_index, one, earlier in reversed(fold.by_fastener[pull.fastener]):
+    for earlier_index, pass_, earlier in reversed(fold.pulls.by_fastener[pull.fastener]):
         if earlier_index >= index:
             continue
-        if one.free:
+        if pass_.free:
             return
-        if one.kind in TIGHTENS and fold.is_open(one, earlier):
-            fold.close_as(earlier.id, "skipped")
-            fold.covered.add(earlier.id)
+        if kinds[pass_.kind].tightens and fold.pulls.is_open(pass_, earlier):
+            fold.pulls.close_as(earlier.id, "skipped")
+            fold.pulls.covered.add(earlier.id)
             fold.say("skipped", entry, earlier)
 
 
-def again(fold: FoldState, entry: Entry, one: Pass, pull: Pull) -> None:
-    """A second pull where one was made is said, and not made up for on another fastener."""
+def pulled_again(fold: FoldState, kinds: Registry, entry: Entry, pass_: Pass, pull: Pull) -> None:
+    """Say that a pull was made a second time. On a fastener in yield that uses it up; where the shop allows it, a second
+    click is a check.
+    """
     if pull.fastener in fold.yielded:
         fold.say("spent", entry, pull)
     else:
-        friendly = fold.policy.second_click == "check" and entry.reading is None and one.kind != "angle"
-        fold.say("second_click" if friendly else "twice", entry, pull)
+        is_check = fold.policy.second_click == "check" and entry.reading is None and not kinds[pass_.kind].adds_up
+        fold.say("second_click" if is_check else "twice", entry, pull)
 
 
 def is_held(fold: FoldState, entry: Entry, pull: Pull) -> bool:
-    """Keep an entry apart that was made without having seen another for the same pull, until somebody says: one pull, or two."""
-    progress = fold.progress.get(pull.id)
-    first = fold.closed_by.get(pull.id) or (progress.last if progress is not None else None)
-    if first is None or not not_seen(entry, first) or entry.id in fold.settled:
+    """Hold an entry back if it was made without having seen another for the same pull, until someone says: one pull, or two."""
+    progress = fold.readings.progress.get(pull.id)
+    first = fold.readings.closed_by.get(pull.id) or (progress.last if progress is not None else None)
+    if first is None or not not_seen(entry, first) or entry.id in fold.remedies.clarified:
         return False
     fold.held[entry.id] = entry
     fold.say("one_or_two", entry, pull)
@@ -122,117 +159,66 @@ def is_held(fold: FoldState, entry: Entry, pull: Pull) -> bool:
 
 
 def not_seen(entry: Report, first: Entry) -> bool:
-    """Whether something was reported by somebody who had not seen another: by the number that was claimed, never by the clock."""
+    """Whether a report was made without having seen an earlier entry: by the number that it claimed, never by the clock."""
     return entry.claimed_seq is not None and entry.claimed_seq <= first.seq
 
 
-def loosen(fold: FoldState, entry: Entry) -> None:
-    """All stages of what came loose start again, since it was last loose; in an until-loop those of the newest round.
+# what an entry opens again --------------------------------------------------------------------------------------------
 
-    What was turned into yield and is loosened is used up, unless its kind may be used again.
+
+def starts_again(fold: FoldState, kinds: Registry, entry: Entry) -> None:
+    """What was loosened comes up through all its stages again, since it was last loose; in a loop, those of the last round.
+
+    Other fasteners of its unit come loose with it, and what was measured on the joint after it is measured again. A
+    fastener that was in yield is used up, unless its kind may be used again.
     """
+    pulls = fold.pulls
     if entry.fastener is None:
-        loose = set(fold.by_fastener)
+        loose = set(pulls.by_fastener)
     else:
-        loose = {f for unit in fold.plan.units if entry.fastener in unit for f in unit} or {entry.fastener}
-    newest = {(one.step, one.item): one.id for _, one, pull in fold.order.values() if pull.id in fold.outcomes}
-    rows = [row for fastener in loose for row in _since_loose(fold, fastener)]
-    first = min((index for index, _, pull in rows if pull.id in fold.outcomes), default=len(fold.order))
-    rows += [row for row in fold.order.values() if row[2].fastener is None and row[1].kind in AFTER_THE_JOINT and row[0] > first]
-    for _, one, pull in rows:
-        if not any(one.until_loops) or newest.get((one.step, one.item)) == one.id:
-            fold.forget(pull)
-    fold.first = (0, 0)
+        loose = {label for unit in pulls.plan.units if entry.fastener in unit for label in unit} or {entry.fastener}
+    newest = {(pass_.step, pass_.item): pass_.id for _, pass_, pull in pulls.order.values() if pull.id in pulls.outcomes}
+    planned = [row for fastener in loose for row in _since_loose(fold, fastener)]
+    first = min((index for index, _, pull in planned if pull.id in pulls.outcomes), default=len(pulls.order))
+    planned += [row for row in pulls.order.values() if row[2].fastener is None and kinds[row[1].kind].after_the_joint and row[0] > first]
+    for _, pass_, pull in planned:
+        if not any(pass_.until_loops) or newest.get((pass_.step, pass_.item)) == pass_.id:
+            fold.reopen(pull)
+    pulls.first = (0, 0)
     for fastener in sorted(loose):
-        fold.loosened[fastener] = entry.seq
+        fold.remedies.loosened[fastener] = entry.seq
         fold.say("reopened", entry, fastener=fastener)
-        used_up = fold.yielded.get(fastener)
+        in_yield = fold.yielded.get(fastener)
         if entry.kind == "replaced":
-            fold.replaced[fastener] = entry.seq
+            fold.remedies.replaced[fastener] = entry.seq
             fold.yielded.pop(fastener, None)
-        elif used_up is not None and used_up.once:
+        elif in_yield is not None and in_yield.once:
             fold.say("spent", entry, fastener=fastener)
 
 
-def _since_loose(fold: FoldState, fastener: str) -> list[Row]:
+def _since_loose(fold: FoldState, fastener: str) -> list[PlannedPull]:
     """A fastener's pulls since its last planned free loosening that was done."""
-    pulls = fold.by_fastener.get(fastener, [])
-    freed = [place for place, (_, one, pull) in enumerate(pulls) if one.free and pull.id in fold.outcomes]
-    return pulls[freed[-1] + 1 :] if freed else pulls
+    planned = fold.pulls.by_fastener.get(fastener, [])
+    freed = [place for place, (_, pass_, pull) in enumerate(planned) if pass_.free and pull.id in fold.pulls.outcomes]
+    return planned[freed[-1] + 1 :] if freed else planned
 
 
-def good_again(fold: FoldState, entry: Entry, one: Pass, pull: Pull) -> None:
-    """A reading in its band answers the earlier ones of its step, and of the steps because of which it was taken."""
-    fold.good_since[one.step, one.item, pull.fastener] = entry.seq
-    for step in fold.steps_looked_at((*one.when, *pull.when), pull.fastener):
-        fold.good_since[step] = entry.seq
+# what an entry answers ------------------------------------------------------------------------------------------------
 
 
-def decide(fold: FoldState, entry: Entry, one: Pass, pull: Pull) -> None:
-    """A lead's decision answers for the fastener that it names; at a stop, for what the stop looks at."""
+def good_reading(fold: FoldState, entry: Entry, pass_: Pass, pull: Pull) -> None:
+    """A reading in its band answers earlier ones of its step, and of the steps that its condition tests."""
+    fold.remedies.good_reading[pass_.step, pass_.item, pull.fastener] = entry.seq
+    for step in fold.pulls.steps_tested((*pass_.when, *pull.when), pull.fastener):
+        fold.remedies.good_reading[step] = entry.seq
+
+
+def decided_by_the_lead(fold: FoldState, entry: Entry, pass_: Pass, pull: Pull) -> None:
+    """A lead's decision answers verdicts about its fastener; at a stop, about the pulls that the stop's condition tests."""
     fold.say("deviated", entry, pull)
     if pull.fastener is not None:
-        fold.decided_for[pull.fastener] = entry.seq
-    for test in (*one.when, *pull.when):
+        fold.remedies.decided_for[pull.fastener] = entry.seq
+    for test in (*pass_.when, *pull.when):
         for rounds in test.passes:
-            for looked_at in (pull.id for pass_id in rounds for pull in fold.by_pass[pass_id].pulls):
-                fold.decided_pull[looked_at] = entry.seq
-
-
-def judged(fold: FoldState, stopped_at: Pass | None) -> tuple[Verdict, ...]:
-    """Every verdict, each with whether something later has answered it; and the stop that the run stands at."""
-    found = []
-    for verdict in fold.verdicts:
-        answered = is_answered(fold, verdict)
-        found.append(verdict if verdict.answered == answered else verdict.model_copy(update={"answered": answered}))
-    if stopped_at is not None and stopped_at.kind == "stop":
-        found.append(Verdict(code="stopped", pull=stopped_at.id, detail=stopped_at.tried))
-    return tuple(found)
-
-
-def is_answered(fold: FoldState, verdict: Verdict) -> bool:
-    """Whether something that came later has answered a verdict."""
-    if verdict.code in _ANSWERED_BY:
-        return _ANSWERED_BY[verdict.code](fold, verdict)
-    return _by_the_lead(fold, verdict) or _by_loosening(fold, verdict)
-
-
-def _by_the_lead(fold: FoldState, verdict: Verdict) -> bool:
-    whole, named = fold.decided_for.get(None, 0), fold.decided_for.get(verdict.fastener, 0)
-    return verdict.seq < max(whole, named, fold.decided_pull.get(verdict.pull or "", 0))
-
-
-def _by_loosening(fold: FoldState, verdict: Verdict) -> bool:
-    return verdict.fastener is not None and verdict.seq < fold.loosened.get(verdict.fastener, 0)
-
-
-def _by_its_pull(fold: FoldState, verdict: Verdict) -> bool:
-    closed = verdict.pull is not None and verdict.pull in fold.outcomes
-    return closed or _by_the_lead(fold, verdict) or _by_loosening(fold, verdict)
-
-
-def _by_a_new_one(fold: FoldState, verdict: Verdict) -> bool:
-    return _by_the_lead(fold, verdict) or verdict.seq < fold.replaced.get(verdict.fastener or "", 0)
-
-
-def _by_a_good_reading(fold: FoldState, verdict: Verdict) -> bool:
-    _, one, pull = fold.order[verdict.pull or ""]
-    good = fold.good_since.get((one.step, one.item, pull.fastener), 0)
-    return verdict.seq < good or _by_the_lead(fold, verdict) or _by_loosening(fold, verdict)
-
-
-def _by_a_steady_check(fold: FoldState, verdict: Verdict) -> bool:
-    labels = [pull.fastener for pull in fold.order[verdict.pull or ""][1].pulls]
-    checked = all(verdict.seq < fold.steady.get(label, 0) for label in labels if label is not None)
-    return checked or _by_the_lead(fold, verdict)
-
-
-_ANSWERED_BY: dict[str, Callable[[FoldState, Verdict], bool]] = {
-    **dict.fromkeys(CLOSED_BY_ITS_PULL, _by_its_pull),
-    "spent": _by_a_new_one,
-    "not_judged": _by_loosening,
-    "one_or_two": lambda fold, verdict: verdict.entry in fold.settled,
-    "out_of_band": _by_a_good_reading,
-    "hurried": _by_a_steady_check,
-}
-"""How those are answered that a lead's word and loosening do not answer alike."""
+            for tested in (each.id for pass_id in rounds for each in fold.pulls.by_pass[pass_id].pulls):
+                fold.remedies.decided_pull[tested] = entry.seq

@@ -9,17 +9,22 @@ from datetime import datetime, timedelta
 from uuid import UUID
 
 from tight_ledger.core.base.policy import Policy
-from tight_ledger.core.kinds.fold_state import FoldState, PullStatus
-from tight_ledger.core.kinds.judging import picked, proposed_option, proposed_value
+from tight_ledger.core.kinds.acts import Doing
+from tight_ledger.core.kinds.fold_state import FoldState
+from tight_ledger.core.kinds.pull_state import PlannedPull, PullStatus
+from tight_ledger.core.kinds.registry import KINDS
+from tight_ledger.core.kinds.rungs import picked, planned_setting
+from tight_ledger.core.kinds.step_kind import Registry
 from tight_ledger.core.records.entries import TIGHTENING, Entry, Outcome
 from tight_ledger.core.records.plans import Pass, Plan, Pull, Rung
 from tight_ledger.core.records.verdicts import BAD, Verdict
-from tight_ledger.core.runs.fold import ANSWERS, PassState, hanging, live_entries, pass_state, take
-from tight_ledger.core.runs.rules import judged, timed_from
+from tight_ledger.core.runs.answered import all_verdicts
+from tight_ledger.core.runs.fold import PassState, answers, decided_passes, live_entries, pass_state, take
+from tight_ledger.core.runs.rules import timed_from
 from tight_ledger.core.tools.wrenches import Setting
 
-REVERSIBLE: frozenset[str] = frozenset(ANSWERS) | {"loosened", "replaced", "set", "clarified"}
-"""Kinds that can be taken back; what an instrument told cannot."""
+REVERSIBLE: frozenset[str] = frozenset({"loosened", "replaced", "set", "clarified"})
+"""Kinds of entry that can be taken back, besides those that answer a pull; what an instrument sent cannot."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,23 +34,6 @@ class PullState:
     id: str
     status: PullStatus
     outcome: str | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Doing:
-    """How far the next pull has come, and what the plan picks or proposes for it."""
-
-    degrees: float = 0.0
-    readings: tuple[float, ...] = ()
-    rung: Rung | None = None
-    proposed: str = ""
-    value: float | None = None
-    set_first: Setting | None = None
-    """What the wrench is to be set to, which nobody has said yet that it is."""
-    unsure: bool = False
-    """Nobody knows how far it went: it is loosened first."""
-    not_before: datetime | None = None
-    not_after: datetime | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,33 +67,34 @@ class RunState:
 
 
 class Run:
-    """A plan with its entries. An entry that only follows is folded on; any other folds all of them again."""
+    """A plan with its entries. A new last entry is folded on; an undo, a correction or a late one folds all again."""
 
-    def __init__(self, plan: Plan, policy: Policy | None = None) -> None:
-        self._first_plan, self._policy = plan, policy
+    def __init__(self, plan: Plan, policy: Policy | None = None, kinds: Registry = KINDS) -> None:
+        self._first_plan, self._policy, self._kinds = plan, policy, kinds
+        self._reversible_kinds = REVERSIBLE | answers(kinds).keys()
         self.entries: list[Entry] = []
         self._known: set[UUID] = set()
         self._restart([])
 
     def _use(self, plan: Plan) -> None:
-        """Work to a plan: the first one, or after a change of tools another with the same pulls."""
+        """Continue with a plan: the first one, or after a change of tools another with the same pulls."""
         self.plan = plan
-        self._order: dict[str, tuple[int, Pass, Pull]] = {}
-        self._by_fastener: dict[str, list[tuple[int, Pass, Pull]]] = {}
-        for one in plan.passes:
-            for pull in one.pulls:
-                row = self._order[pull.id] = (len(self._order), one, pull)
+        self._order: dict[str, PlannedPull] = {}
+        self._by_fastener: dict[str, list[PlannedPull]] = {}
+        for pass_ in plan.passes:
+            for pull in pass_.pulls:
+                planned = self._order[pull.id] = (len(self._order), pass_, pull)
                 if pull.fastener is not None:
-                    self._by_fastener.setdefault(pull.fastener, []).append(row)
-        self._conditional = [row for row in self._order.values() if row[1].when or row[2].when]
-        self._pass_of = {pull.id: n for n, one in enumerate(plan.passes) for pull in one.pulls}
-        self._hinges = {n for n, one in enumerate(plan.passes) if one.when or any(pull.when for pull in one.pulls)}
+                    self._by_fastener.setdefault(pull.fastener, []).append(planned)
+        self._conditional = [planned for planned in self._order.values() if planned[1].when or planned[2].when]
+        self._pass_of = {pull.id: n for n, pass_ in enumerate(plan.passes) for pull in pass_.pulls}
+        self._conditional_passes = {n for n, pass_ in enumerate(plan.passes) if pass_.when or any(pull.when for pull in pass_.pulls)}
 
     def _restart(self, live: list[Entry]) -> None:
         self._use(self._first_plan)
         started = next((e.started for e in live if e.started is not None), None)
         policy = self._policy or (started.policy if started else Policy())
-        self._fold = FoldState(self.plan, policy, self._order, {p.id: p for p in self.plan.passes}, self._by_fastener)
+        self._fold = FoldState.of(self.plan, policy, self._order, self._by_fastener)
         self._paused = False
         self._outcome: Outcome | None = None
         self._reasons: tuple[str, ...] = ()
@@ -122,17 +111,15 @@ class Run:
     def _take(self, entry: Entry) -> None:
         self._live.append(entry)
         self._live_ids.append(entry.id)
-        if entry.kind in REVERSIBLE and entry.how != "wire":
+        if entry.kind in self._reversible_kinds and entry.how != "wire":
             self._reversible.append(entry)
         if entry.kind == "retooled" and entry.started is not None:
             self._use(entry.started.plan)
-            fold = self._fold
-            fold.plan, fold.order, fold.by_fastener = self.plan, self._order, self._by_fastener
-            fold.by_pass = {p.id: p for p in self.plan.passes}
+            self._fold.use(self.plan, self._order, self._by_fastener)
             self._pulls = []
         elif entry.kind in ("paused", "resumed"):
             self._paused = entry.kind == "paused"
-            take(self._fold, entry)
+            take(self._fold, self._kinds, entry)
         elif entry.kind == "finished":
             self._outcome, self._reasons, self._signed = entry.outcome, entry.reasons or (), []
         elif entry.kind == "signed":
@@ -140,7 +127,7 @@ class Run:
         else:
             if self._outcome is not None and entry.kind in TIGHTENING | {"loosened", "replaced"}:
                 self._fold.say("not_called_for", entry)
-            take(self._fold, entry)
+            take(self._fold, self._kinds, entry)
 
     def add(self, fresh: Iterable[Entry]) -> None:
         """Take in entries, in any order, repeated ids allowed."""
@@ -161,19 +148,19 @@ class Run:
     def state(self) -> RunState:
         """The run as it stands."""
         fold, order = self._fold, self._order
-        current, following = fold.first_open()
-        verdicts = judged(fold, current)
+        current, following = fold.pulls.first_open()
+        verdicts = all_verdicts(fold, self._kinds, current)
         complete = current is None
         clean = complete and not any(v.code in BAD and not v.answered for v in verdicts)
-        held_fast = hanging(fold, self._conditional)
-        undoable = (e.id for e in self._reversible if not (e.pull in order and order[e.pull][1].id in held_fast))
+        decided = decided_passes(fold, self._conditional)
+        undoable = (e.id for e in self._reversible if not (e.pull in order and order[e.pull][1].id in decided))
         self._refresh(current)
         return RunState(
             seq=self.entries[-1].seq if self.entries else 0,
             next=following,
             doing=self._doing(current, following),
             pulls=tuple(self._pulls),
-            values=dict(fold.values),
+            values=dict(fold.readings.values),
             passes=tuple(self._passes),
             verdicts=verdicts,
             complete=complete,
@@ -184,36 +171,39 @@ class Run:
             reasons=self._reasons,
             standing="do not move" if self._outcome == "good" and not clean else self._outcome,
             signed_by=tuple(self._signed),
-            one_or_two=tuple(entry_id for entry_id in fold.held if entry_id not in fold.settled),
+            one_or_two=tuple(entry_id for entry_id in fold.held if entry_id not in fold.remedies.clarified),
             live=tuple(self._live_ids),
             undoable=tuple(undoable) if self._outcome is None else (),
         )
 
     def _refresh(self, current: Pass | None) -> None:
-        """Bring the pulls and passes up to date: those that changed, and those that hang on others."""
+        """Bring the pulls and passes up to date: those that changed, and those with conditions."""
         fold, order, passes = self._fold, self._order, self.plan.passes
         if not self._pulls:
             changed: Iterable[str] = order
             self._pulls = [PullState("", "open")] * len(order)
             self._passes = [PassState("", "ahead", 0, 0)] * len(passes)
         else:
-            changed = {*fold.changed, *(row[2].id for row in self._conditional)}
-        now = None if current is None else next(n for n in range(fold.first[0], len(passes)) if passes[n] is current)
-        touched = {self._pass_of[pull_id] for pull_id in changed} | self._hinges | {n for n in (self._current, now) if n is not None}
+            changed = {*fold.pulls.changed, *(row[2].id for row in self._conditional)}
+        now = None if current is None else next(n for n in range(fold.pulls.first[0], len(passes)) if passes[n] is current)
+        touched = (
+            {self._pass_of[pull_id] for pull_id in changed} | self._conditional_passes | {n for n in (self._current, now) if n is not None}
+        )
         for pull_id in changed:
-            index, one, pull = order[pull_id]
-            self._pulls[index] = PullState(pull_id, fold.status(one, pull), fold.outcomes.get(pull_id))
+            index, pass_, pull = order[pull_id]
+            self._pulls[index] = PullState(pull_id, fold.pulls.status(pass_, pull), fold.pulls.outcomes.get(pull_id))
         for n in touched:
             self._passes[n] = pass_state(fold, passes[n], current)
         self._current = now
-        fold.changed.clear()
+        fold.pulls.changed.clear()
 
     def _doing(self, current: Pass | None, following: tuple[str, ...]) -> Doing:
         if current is None or not following:
             return Doing()
         fold, pull = self._fold, self._order[following[0]][2]
-        progress, start = fold.progress.get(pull.id), timed_from(fold, current)
-        rung = picked(fold, pull)
+        progress, start = fold.readings.progress.get(pull.id), timed_from(fold, current)
+        rung = picked(fold.readings, pull)
+        proposed, value = self._kinds[current.kind].proposes(fold, current)
 
         def limit(seconds: float | None) -> datetime | None:
             return start.at_device + timedelta(seconds=seconds) if start is not None and seconds is not None else None
@@ -224,28 +214,29 @@ class Run:
             rung=rung,
             set_first=self._set_first(pull, rung),
             unsure=pull.id in fold.unsure,
-            proposed=proposed_option(fold, current),
-            value=proposed_value(fold, current),
+            proposed=proposed,
+            value=value,
             not_before=limit(current.at_least_s),
             not_after=limit(current.at_most_s),
         )
 
     def _set_first(self, pull: Pull, rung: Rung | None) -> Setting | None:
         """The setting of the next pull, unless somebody has said that its wrench is set to it."""
-        wanted = self._fold.planned_setting(pull, rung)
-        if not pull.is_set or wanted is None or pull.tool is None or self._fold.set_to.get(pull.tool) == wanted:
+        wanted = planned_setting(pull, rung)
+        if not pull.is_set or wanted is None or pull.tool is None or self._fold.tool_use.set_to.get(pull.tool) == wanted:
             return None
         return wanted
 
 
-def replay(plan: Plan, entries: Iterable[Entry], policy: Policy | None = None) -> RunState:
+def replay(plan: Plan, entries: Iterable[Entry], policy: Policy | None = None, kinds: Registry = KINDS) -> RunState:
     """The state of a run.
 
     Args:
         plan: the plan in force.
         entries: in any order, repeated ids allowed.
         policy: the shop's choices; by default those in the `started` entry.
+        kinds: the kinds of step that the plan can have.
     """
-    run = Run(plan, policy)
+    run = Run(plan, policy, kinds)
     run.add(entries)
     return run.state()

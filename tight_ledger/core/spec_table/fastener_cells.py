@@ -4,10 +4,10 @@ import re
 from collections.abc import Iterable, Mapping
 from typing import Any
 
+from tight_ledger.core.base import cells
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.joints.layouts import Kind
 from tight_ledger.core.joints.threads import parse_thread
-from tight_ledger.core.spec_table import cells
 from tight_ledger.core.specs.spec import Followup
 
 _KIND_WORDS = ("noun", "class", "coating", "condition")

@@ -10,14 +10,16 @@ from uuid import NAMESPACE_URL, UUID, uuid5
 
 from pydantic import ValidationError
 
+from tight_ledger.core.base import cells
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.joints.shapes import lay_out, proposed_order
-from tight_ledger.core.spec_table import cells
+from tight_ledger.core.kinds.registry import KINDS
 from tight_ledger.core.spec_table.fastener_cells import read_followups, read_kinds, write_followups, write_kinds
+from tight_ledger.core.spec_table.layout_cells import Points, read_layout, read_order, write_layout, write_order
 from tight_ledger.core.spec_table.step_cells import STEP_COLUMNS, read_step, write_step
 from tight_ledger.core.specs.spec import Spec, System
-from tight_ledger.core.specs.steps import STEP_KINDS, Each, Repeat, Step
+from tight_ledger.core.specs.steps import Each, Repeat, Step
 
 SPEC_COLUMNS: dict[str, str] = {
     "spec": "what the rows of one spec have in common: its id, or any word",
@@ -197,7 +199,7 @@ def _layout(reader: _Reader) -> Any:
     text = reader.cell("layout")
     if cells.is_json(text):
         return reader.read("layout", lambda t: cells.from_json(t, "layout"))
-    shape, rows, points = reader.read("layout", cells.read_layout, ("one", 1, [(0.0, 0.0)]))
+    shape, rows, points = reader.read("layout", read_layout, ("one", 1, [(0.0, 0.0)]))
     kinds = reader.read("kinds", read_kinds, {})
     if not kinds and not reader.cell("kinds"):
         reader.say(reader.rows[0].number, "kinds", "No kind of fastener is described.", "Write name = thread: stud = M22×1.5.")
@@ -212,7 +214,7 @@ def _layout(reader: _Reader) -> Any:
     }
     more |= {name: reader.cell(name) for name in ("looked_at", "first") if reader.cell(name)}
     if orders:
-        more["orders"] = {name: cells.read_order(text) for name, text in orders.items()}
+        more["orders"] = {name: read_order(text) for name, text in orders.items()}
     kind_of = {label: name for name, text in of_kind.items() for label in text.split()}
     for column, named in (("kind_of", set(kind_of)), ("groups", {label for group in more["groups"].values() for label in group})):
         if unknown := named - labels:
@@ -261,7 +263,7 @@ def _procedures(reader: _Reader) -> dict[str, list[dict[str, Any]]]:
         paths[id(step)] = (*at, len(inside))
         reader.where[paths[id(step)]] = row.number
         inside.append(step)
-        if step.get("kind") in ("repeat", "each"):
+        if step.get("kind") in {name for name, kind in KINDS.items() if kind.is_block}:
             step.setdefault("steps", [])
             blocks[procedure, str(step.get("id"))] = step
     return found
@@ -271,7 +273,7 @@ def _place(reader: _Reader, location: tuple[str | int, ...]) -> tuple[int, str]:
     """The row and column that a place in the model came from."""
     names = [part for part in location if isinstance(part, str)]
     column = next((part for part in reversed(names) if part in COLUMNS), "")
-    plain = tuple(part for part in location if part not in STEP_KINDS)
+    plain = tuple(part for part in location if part not in KINDS)
     for size in range(len(plain), 1, -1):
         if plain[:size] in reader.where:
             inside = column if column in STEP_COLUMNS else "kind" if size == len(plain) else {"id": "step"}.get(str(names[-1]), "more")
@@ -337,12 +339,12 @@ def _layout_json(spec: Spec) -> str:
     return cells.to_json(spec.layout.model_dump(mode="json", exclude_defaults=True))
 
 
-def _write_layout(spec: Spec, points: cells.Points) -> dict[str, str]:
+def _write_layout(spec: Spec, points: Points) -> dict[str, str]:
     layout, kinds = spec.layout, list(spec.layout.kinds)
-    shape_text = cells.write_layout(points)
-    shape, rows, _ = cells.read_layout(shape_text)
+    shape_text = write_layout(points)
+    shape, rows, _ = read_layout(shape_text)
     proposed = [str(place) for place in proposed_order(shape, points, rows)]
-    orders = {name: cells.write_order(order) for name, order in layout.orders.items()}
+    orders = {name: write_order(order) for name, order in layout.orders.items()}
     found = {
         "layout": shape_text,
         "looked_at": layout.looked_at if layout.looked_at != "from outside" else "",

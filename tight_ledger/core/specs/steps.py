@@ -6,7 +6,7 @@ steps. Leaf steps go pass-wise: one trip round the fasteners.
 
 from __future__ import annotations
 
-from typing import Annotated, Literal, get_args
+from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
@@ -176,4 +176,3 @@ class Repeat(StepBase):
 
 AnyStep = Torque | Angle | Turns | Loosen | Align | Check | Rotate | Measure | Do | Stop | Each | Repeat
 Step = Annotated[AnyStep, Field(discriminator="kind")]
-STEP_KINDS = frozenset(kind.__name__.lower() for kind in get_args(AnyStep))

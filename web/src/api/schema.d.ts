@@ -1273,7 +1273,7 @@ export interface components {
         };
         /**
          * Act
-         * @description One thing that can have happened: what its key says after the fastener's name, and what is recorded of it.
+         * @description A key of the screen: what it says, and the entry that it records.
          */
         Act: {
             /**
@@ -1977,7 +1977,7 @@ export interface components {
              * Stages
              * @default []
              */
-            stages: components["schemas"]["tight_ledger__core__tools__crib__Stage"][];
+            stages: components["schemas"]["tight_ledger__core__planning__ranking__Stage"][];
             wrench: components["schemas"]["Wrench"];
         };
         /**
@@ -3073,7 +3073,18 @@ export interface components {
             /** Of */
             of: string;
             /** Stages */
-            stages: components["schemas"]["tight_ledger__core__stages__Stage"][];
+            stages: components["schemas"]["tight_ledger__core__planning__stages__Stage"][];
+        };
+        /**
+         * LadderRung
+         * @description A figure of a ladder that can be chosen instead of the proposed one.
+         */
+        LadderRung: {
+            figure: components["schemas"]["Shown"];
+            /** Key */
+            key: string;
+            /** Picked */
+            picked: boolean;
         };
         /**
          * Layout
@@ -4110,7 +4121,7 @@ export interface components {
         };
         /**
          * Prompt
-         * @description One thing to do.
+         * @description What is to be done now.
          */
         Prompt: {
             /**
@@ -4172,7 +4183,7 @@ export interface components {
              * Ladder
              * @default []
              */
-            ladder: components["schemas"]["Step"][];
+            ladder: components["schemas"]["LadderRung"][];
             /**
              * Meanwhile
              * @default
@@ -4312,7 +4323,7 @@ export interface components {
          */
         Question: {
             /** Answers */
-            answers: components["schemas"]["tight_ledger__core__applicability__Answer"][];
+            answers: components["schemas"]["tight_ledger__core__specs__applicability__Answer"][];
             /** Attribute */
             attribute: string;
         };
@@ -4984,7 +4995,7 @@ export interface components {
             /** Hand */
             hand: string;
             /** Measured */
-            measured: components["schemas"]["tight_ledger__core__stages__Stage"][];
+            measured: components["schemas"]["tight_ledger__core__planning__stages__Stage"][];
             /** Orders */
             orders: {
                 [key: string]: string;
@@ -5009,7 +5020,7 @@ export interface components {
              * Answers
              * @default []
              */
-            answers: components["schemas"]["tight_ledger__core__choices__Answer"][];
+            answers: components["schemas"]["tight_ledger__core__base__choices__Answer"][];
             /** Ask */
             ask: string;
             /**
@@ -5468,17 +5479,6 @@ export interface components {
             supports: string[];
             /** Tooling */
             tooling: components["schemas"]["Taken"][];
-        };
-        /**
-         * Step
-         * @description A figure of a ladder that can be chosen instead.
-         */
-        Step: {
-            figure: components["schemas"]["Shown"];
-            /** Key */
-            key: string;
-            /** Picked */
-            picked: boolean;
         };
         /**
          * StepFigure
@@ -6150,22 +6150,9 @@ export interface components {
         };
         /**
          * Answer
-         * @description One way to answer, and how to tell that it is the one.
-         */
-        tight_ledger__core__applicability__Answer: {
-            /**
-             * Tell
-             * @default
-             */
-            tell: string;
-            /** Value */
-            value: string;
-        };
-        /**
-         * Answer
          * @description One of a question's answers.
          */
-        tight_ledger__core__choices__Answer: {
+        tight_ledger__core__base__choices__Answer: {
             /** Say */
             say: string;
             /** Value */
@@ -6173,9 +6160,35 @@ export interface components {
         };
         /**
          * Stage
+         * @description What a wrench does for one need: a setting, or an angle.
+         */
+        tight_ledger__core__planning__ranking__Stage: {
+            angle?: components["schemas"]["Shown"] | null;
+            exact?: components["schemas"]["Shown"] | null;
+            /** Labels */
+            labels: string[];
+            /**
+             * Off
+             * @default
+             */
+            off: string;
+            scale?: components["schemas"]["Scale"] | null;
+            setting?: components["schemas"]["Shown"] | null;
+            /** Step */
+            step: string;
+            /**
+             * Windup Deg
+             * @default 0
+             */
+            windup_deg: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * Stage
          * @description One pass, or the rounds of one step, as it is done to some fasteners.
          */
-        tight_ledger__core__stages__Stage: {
+        tight_ledger__core__planning__stages__Stage: {
             /**
              * Figure
              * @default
@@ -6198,30 +6211,17 @@ export interface components {
             words: string;
         };
         /**
-         * Stage
-         * @description What a wrench does for one need: a setting, or an angle.
+         * Answer
+         * @description One way to answer, and how to tell that it is the one.
          */
-        tight_ledger__core__tools__crib__Stage: {
-            angle?: components["schemas"]["Shown"] | null;
-            exact?: components["schemas"]["Shown"] | null;
-            /** Labels */
-            labels: string[];
+        tight_ledger__core__specs__applicability__Answer: {
             /**
-             * Off
+             * Tell
              * @default
              */
-            off: string;
-            scale?: components["schemas"]["Scale"] | null;
-            setting?: components["schemas"]["Shown"] | null;
-            /** Step */
-            step: string;
-            /**
-             * Windup Deg
-             * @default 0
-             */
-            windup_deg: number;
-            /** Words */
-            words: string;
+            tell: string;
+            /** Value */
+            value: string;
         };
     };
     responses: never;

@@ -1,0 +1,87 @@
+"""`do`: a task by hand, done or with an option chosen; a computed value can propose the option."""
+
+import math
+
+from tight_ledger.core.base.rounding import nine_digits
+from tight_ledger.core.kinds.acts import Act, Ask, Doing, go_on
+from tight_ledger.core.kinds.by_hand import ask_if_done
+from tight_ledger.core.kinds.fold_state import FoldState
+from tight_ledger.core.kinds.judged import Judged
+from tight_ledger.core.kinds.plan_builder import Built, Context, PlanBuilder
+from tight_ledger.core.kinds.readings import Readings
+from tight_ledger.core.kinds.rungs import row_of
+from tight_ledger.core.kinds.step_kind import StepKind
+from tight_ledger.core.records.entries import Entry
+from tight_ledger.core.records.plans import Pass, Pull
+from tight_ledger.core.specs.spec import Spec
+from tight_ledger.core.specs.steps import Do
+
+_DONE = Act(say="confirmed", kind="confirmed")
+
+
+def _passes(builder: PlanBuilder, step: Do, context: Context) -> Built:
+    chosen = builder.policy.choices.get(step.id)
+    fields: dict[str, object] = {"options": tuple(option for option in step.options if chosen in (None, option.key)) or step.options}
+    if step.by:
+        fields["by"] = {name: builder.refs(name, context, step.id) for name in step.by}
+        fields |= {"coef": dict(step.by), "const": step.const}
+    if step.per_fastener:
+        return tuple(Pull(**common) for _, common in builder.pull_fields(step, context)), fields
+    return (Pull(id=step.id + context.suffix()),), fields
+
+
+def _judge(fold: FoldState, entry: Entry, pass_: Pass, _pull: Pull) -> Judged:
+    return Judged(entry.option or (pass_.options[0].key if len(pass_.options) == 1 else "done"), _value(fold.readings, pass_))
+
+
+def _value(readings: Readings, pass_: Pass) -> float | None:
+    """Constant + Σ coefficient × reading; None while a reading is missing or nothing is computed."""
+    if not pass_.by:
+        return None
+    parts = [pass_.const]
+    for name, passes in pass_.by.items():
+        value = readings.last_value(passes, None)
+        if value is None:
+            return None
+        parts.append(pass_.coef[name] * value)
+    return nine_digits(math.fsum(parts))
+
+
+def _proposes(fold: FoldState, pass_: Pass) -> tuple[str, float | None]:
+    """The option whose range holds the value; empty if none does."""
+    value = _value(fold.readings, pass_)
+    ranged = [option for option in pass_.options if option.low is not None or option.high is not None]
+    place = row_of(value, [(option.low, option.high) for option in ranged]) if value is not None else None
+    return (ranged[place].key if place is not None else ""), value
+
+
+def _is_choice(pass_: Pass) -> bool:
+    return len(pass_.options) > 1
+
+
+def _ask(pass_: Pass) -> Ask:
+    return "choose" if _is_choice(pass_) else "confirm"
+
+
+def _acts(pass_: Pass, _pull: Pull) -> tuple[Act, ...]:
+    if not _is_choice(pass_):
+        return (_DONE,)
+    return tuple(Act(say=option.say or option.key, kind="confirmed", option=option.key) for option in pass_.options)
+
+
+def _on_return(pass_: Pass, pull: Pull, doing: Doing) -> tuple[str, tuple[Act, ...]]:
+    return go_on(pass_, pull, doing) if _is_choice(pass_) else ask_if_done(_DONE)
+
+
+def _aloud(_spec: Spec, step: Do) -> str:
+    said = step.say.rstrip(".") or ("choose" if step.options else step.id)
+    choices = ", ".join(option.say or option.key for option in step.options)
+    return f"{said}: {choices}" if choices else said
+
+
+DO = StepKind(
+    name="do", step=Do, says="a task by hand, or a choice", aloud=_aloud, says_it=True,
+    outcomes=frozenset({"done"}), options=lambda step: frozenset(option.key for option in step.options), passes=_passes,
+    takes_fasteners=lambda step: bool(step.per_fastener), answered_by="confirmed", judge=_judge, proposes=_proposes,
+    told=lambda entry, _pass, _pull, _figure: entry.option or "confirmed", ask=_ask, acts=_acts, on_return=_on_return,
+)  # fmt: skip

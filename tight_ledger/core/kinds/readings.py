@@ -1,0 +1,58 @@
+"""What was read in a run so far, by pull."""
+
+from dataclasses import dataclass, field
+
+from tight_ledger.core.records.entries import Entry
+from tight_ledger.core.records.plans import Pass, Pull, Refs
+
+
+@dataclass(slots=True)
+class Progress:
+    """What is known of a pull that takes several entries: swings of an angle, readings of a measurement."""
+
+    degrees: float = 0.0
+    readings: list[float] = field(default_factory=list)
+    last: Entry | None = None
+
+
+@dataclass(slots=True)
+class Readings:
+    """Values, picked rungs and progress of the pulls so far."""
+
+    by_pass: dict[str, Pass]
+    values: dict[str, float] = field(default_factory=dict)
+    """By pull id, in stored units."""
+    rungs: dict[str, str] = field(default_factory=dict)
+    """By pull id, the key of the rung that was used."""
+    progress: dict[str, Progress] = field(default_factory=dict)
+    closed_by: dict[str, Entry] = field(default_factory=dict)
+    """By pull id, the entry that closed it."""
+
+    def last_value(self, passes: Refs, fastener: str | None) -> float | None:
+        """The value last read in some passes, at a fastener if one is named; None if nothing was read."""
+        found = [
+            self.values[pull.id]
+            for pull in self._pulls(passes)
+            if pull.id in self.values and (fastener is None or pull.fastener in (None, fastener))
+        ]
+        return found[-1] if found else None
+
+    def last_rung(self, passes: Refs, fastener: str | None) -> str | None:
+        """The key of the rung last used in some passes; None if none was."""
+        found = [self.rungs[pull.id] for pull in self._pulls(passes) if pull.id in self.rungs and fastener in (None, pull.fastener)]
+        return found[-1] if found else None
+
+    def _pulls(self, passes: Refs) -> list[Pull]:
+        return [pull for rounds in passes for pass_id in rounds for pull in self.by_pass[pass_id].pulls]
+
+    def forget(self, pull_id: str) -> None:
+        """Remove what was read at a pull that was reopened."""
+        for known in (self.values, self.rungs, self.progress, self.closed_by):
+            known.pop(pull_id, None)
+
+
+def seconds_between(earlier: Entry, later: Entry) -> float:
+    """Time between two entries [s]: by the device's clock if both come from one device, else by the server's."""
+    if earlier.device == later.device:
+        return (later.at_device - earlier.at_device).total_seconds()
+    return (later.at_server - earlier.at_server).total_seconds()
