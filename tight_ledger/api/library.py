@@ -14,9 +14,10 @@ from starlette.background import BackgroundTask
 from tight_ledger.api.desk import SignedIn, TheOffice
 from tight_ledger.api.specs import Narrowed
 from tight_ledger.core.base.errors import Invalid
-from tight_ledger.core.base.models import canonical
+from tight_ledger.core.base.models import Model, canonical
 from tight_ledger.core.spec_table.files import FORMAT, schema
 from tight_ledger.core.spec_table.rows import COLUMNS
+from tight_ledger.core.spec_table.step_cells import StepKindColumns, step_kinds
 from tight_ledger.formats import booklet, tables
 from tight_ledger.work import importing, specs
 from tight_ledger.work.importing import Progress
@@ -44,6 +45,14 @@ async def _spooled(request: Request) -> Path:
         path.unlink(missing_ok=True)
         raise
     return path
+
+
+class TableColumns(Model):
+    """What a table of specs consists of."""
+
+    columns: dict[str, str]
+    """By name, what the column holds."""
+    step_kinds: tuple[StepKindColumns, ...]
 
 
 @router.put("/imports/{import_id}", operation_id="send_file", status_code=202, openapi_extra=_FILE)
@@ -113,9 +122,9 @@ async def export_xlsx(office: TheOffice, actor: SignedIn) -> FileResponse:
 
 
 @router.get("/columns", operation_id="read_columns")
-async def read_columns(actor: SignedIn) -> dict[str, str]:
-    """The columns of a table of specs, and what stands in each."""
-    return COLUMNS
+async def read_columns(actor: SignedIn) -> TableColumns:
+    """The columns of a table of specs, and the kinds of step with the columns that each can fill."""
+    return TableColumns(columns=COLUMNS, step_kinds=step_kinds())
 
 
 @router.get("/schema.json", operation_id="read_spec_schema")

@@ -13,6 +13,7 @@ def _aloud(_spec: Spec, step: Repeat) -> str:
 
 
 REPEAT = StepKind(
-    name="repeat", step=Repeat, says="a block, several times or until something holds", aloud=_aloud, cells=StepCells(amount_field="times"),
+    name="repeat", step=Repeat, says="a block, several times or until something holds", aloud=_aloud,
+    cells=StepCells(amount_field="times", for_fasteners=False),
     is_block=True, takes_fasteners=lambda _step: False,
 )  # fmt: skip

@@ -37,7 +37,8 @@ def _aloud(_spec: Spec, step: Rotate) -> str:
 
 
 ROTATE = StepKind(
-    name="rotate", step=Rotate, says="turn the joint, as a hub", aloud=_aloud, cells=StepCells(amount_field="turns", has_what=True),
+    name="rotate", step=Rotate, says="turn the joint, as a hub", aloud=_aloud,
+    cells=StepCells(amount_field="turns", has_what=True, for_fasteners=False),
     outcomes=frozenset({"turned"}), passes=_passes, takes_fasteners=lambda _step: False, answered_by="turned", judge=_judge,
     after_the_joint=True, title=lambda pass_, _place, _of: f"turn the {pass_.what}", told=_told,
     ask=lambda _pass: "rotate", prompt=lambda pass_, _pull, _doing: amount_prompt(_turn_words(pass_)), acts=_acts,

@@ -32,6 +32,8 @@ class StepCells:
     amount_units: Mapping[str, str] = field(default_factory=dict)
     """Words after the amount, with the step's unit that each means."""
     has_what: bool = False
+    for_fasteners: bool = True
+    """Whether the columns `of` and `order` mean something."""
     read_short: Callable[[str, str], dict[str, Any] | None] = lambda _text, _unit: None
     """Forms of the figure that only this kind has: (text, unit) → fields of the step; None if the text is no such form."""
     write_short: Callable[[Any, dict[str, Any]], str] = lambda _step, _rest: ""

@@ -1,7 +1,7 @@
 """`stop`: a lead must decide. Loops that end without success have one implied."""
 
 from tight_ledger.core.kinds.plan_builder import Built, Context, PlanBuilder
-from tight_ledger.core.kinds.step_kind import StepKind
+from tight_ledger.core.kinds.step_kind import StepCells, StepKind
 from tight_ledger.core.records.plans import Pull
 from tight_ledger.core.specs.spec import Spec
 from tight_ledger.core.specs.steps import Stop
@@ -16,6 +16,7 @@ def _aloud(_spec: Spec, step: Stop) -> str:
 
 
 STOP = StepKind(
-    name="stop", step=Stop, says="a lead decides", aloud=_aloud, says_it=True, passes=_passes, takes_fasteners=lambda _step: False,
+    name="stop", step=Stop, says="a lead decides", aloud=_aloud, says_it=True,
+    cells=StepCells(for_fasteners=False), passes=_passes, takes_fasteners=lambda _step: False,
     ask=lambda _pass: "stop",
 )  # fmt: skip

@@ -1,6 +1,6 @@
-"""The fold's judgements: what each means in plain words, what to do now, and which keep a run from being good."""
+"""Verdicts: what each means in plain words, what to do now, why it is there, and which keep a run from being good."""
 
-from typing import Literal
+from typing import Literal, NamedTuple
 from uuid import UUID
 
 from tight_ledger.core.base.models import Model
@@ -11,40 +11,120 @@ Code = Literal[
     "wrong_tool", "reopened", "stopped", "deviated", "conflict", "turned", "spent", "long_pause", "wrench_changed", "from_the_past",
 ]  # fmt: skip
 
-WORDS: dict[str, tuple[str, str]] = {
-    "low": ("below the band", "Pull it again."),
-    "high": ("above the band", "Loosen it, look at thread and seat, bring it up again."),
-    "watch": ("an odd end", "Look at this one before going on."),
-    "implausible": ("faster than a pull can be made", "Pull it again, and let the wrench click."),
-    "hurried": ("a pass faster than any hand", "Check every one at the figure, or let a lead decide."),
-    "twice": ("pulled twice", "Loosen it, look, bring it up again, or let a lead decide."),
-    "one_or_two": ("recorded on two devices", "Say whether it was one pull, or two."),
-    "second_click": ("clicked a second time as a check", ""),
-    "out_of_order": ("pulled out of order", "Go back to the one that was passed over."),
-    "stage_early": ("pulled before the stage before was finished", "Finish the stage before."),
-    "skipped": ("left out in a stage", "Loosen it and bring it up through every stage, or let a lead decide."),
-    "not_called_for": ("not called for", "Note why it was done."),
-    "no_figure": ("nothing to judge it by", "Do it again, and say what it showed."),
-    "not_set": ("nobody said what the wrench is set to", "Look at the scale, say what it is set to, and pull again."),
-    "check_low": ("checked below the figure, which proves nothing", "Pull again, to the figure."),
-    "not_judged": ("decided by the lead, not measured", "Only a lead can release this run."),
-    "out_of_band": ("out of its band", "Set it right and measure again, or let a lead decide."),
-    "unsure": ("nobody knows how far it went", "Loosen it; it comes up through its stages again."),
-    "off_plan": ("not in this plan", "Note what was done."),
-    "late": ("too late after the step before", "Do the step before again."),
-    "early": ("too early after the step before", "Wait, then do it again."),
-    "wrong_tool": ("pulled with a wrench, or a setting, that was not the planned one", "Pull it again as planned."),
-    "reopened": ("loosened: its stages start again", ""),
-    "stopped": ("tried as often as allowed", "A lead must decide."),
-    "deviated": ("decided by the lead", ""),
-    "conflict": ("recorded on two devices at once", ""),
-    "turned": ("turned in the check", "Check all of them again."),
-    "spent": ("past its angle into yield", "Replace it; the new one comes up through every stage."),
-    "long_pause": ("a long pause within its angle", "Look at the paint mark: if it moved, loosen it and start its stages again."),
-    "wrench_changed": ("another wrench within one pass", "Pull those from before again with it, or note why it was changed."),
-    "from_the_past": ("its clock was set back", "Look whether it belongs here."),
+
+class Text(NamedTuple):
+    """A verdict in words."""
+
+    said: str
+    remedy: str
+    """What to do now; empty if nothing."""
+    story: str
+    """Why the rule is there. Common practice, no source."""
+
+
+TEXTS: dict[Code, Text] = {
+    "low": Text("below the band", "Pull it again.", "the wrench was let go at the first creak; the nut came back to the bench on the road"),
+    "high": Text(
+        "above the band",
+        "Loosen it, look at thread and seat, bring it up again.",
+        "one more for luck: the stud's yield is gone, and it breaks in winter",
+    ),
+    "watch": Text("an odd end", "Look at this one before going on.", "the angle was right and the torque was not: grit under the head"),
+    "implausible": Text("faster than a pull can be made", "Pull it again, and let the wrench click.", "somebody leaned on the key"),
+    "hurried": Text(
+        "a pass faster than any hand",
+        "Check every one at the figure, or let a lead decide.",
+        "a wheel of ten in under a minute: tapped in the office",
+    ),
+    "twice": Text(
+        "pulled twice",
+        "Loosen it, look, bring it up again, or let a lead decide.",
+        "the phone rang in the middle of the round, and the count began again one nut too early",
+    ),
+    "one_or_two": Text(
+        "recorded on two devices",
+        "Say whether it was one pull, or two.",
+        "two tablets, one click: the second nut was told to come off for nothing",
+    ),
+    "second_click": Text("clicked a second time as a check", "", "some shops want it so; others have found the nut turned by it"),
+    "out_of_order": Text(
+        "pulled out of order", "Go back to the one that was passed over.", "the flange closed on one side first, and leaked on the other"
+    ),
+    "stage_early": Text(
+        "pulled before the stage before was finished",
+        "Finish the stage before.",
+        "two nuts at full torque and eight by hand: the wheel sat on an edge",
+    ),
+    "skipped": Text(
+        "left out in a stage",
+        "Loosen it and bring it up through every stage, or let a lead decide.",
+        "a nut that jumped a stage carries what its neighbours should",
+    ),
+    "not_called_for": Text(
+        "not called for", "Note why it was done.", "the pull that nobody can explain is the one that is looked for afterwards"
+    ),
+    "no_figure": Text(
+        "nothing to judge it by",
+        "Do it again, and say what it showed.",
+        "the drag was never measured, so the figure that adds to it was nobody's",
+    ),
+    "not_set": Text(
+        "nobody said what the wrench is set to",
+        "Look at the scale, say what it is set to, and pull again.",
+        "three stages, and the wrench had stood at the first all along",
+    ),
+    "check_low": Text(
+        "checked below the figure, which proves nothing",
+        "Pull again, to the figure.",
+        "the checking wrench stood at the old figure: everything “did not turn”",
+    ),
+    "not_judged": Text(
+        "decided by the lead, not measured",
+        "Only a lead can release this run.",
+        "the lead said go on; a month later nobody knew what had been waved through",
+    ),
+    "out_of_band": Text(
+        "out of its band",
+        "Set it right and measure again, or let a lead decide.",
+        "the hub had half a millimetre of play; it was written down, and the wheel went on",
+    ),
+    "unsure": Text(
+        "nobody knows how far it went",
+        "Loosen it; it comes up through its stages again.",
+        "the phone, half an angle, and two people who each thought the other had marked it",
+    ),
+    "off_plan": Text("not in this plan", "Note what was done.", "a fastener of another joint, on the wrong card"),
+    "late": Text("too late after the step before", "Do the step before again.", "the sealant had a skin before the bolts were home"),
+    "early": Text("too early after the step before", "Wait, then do it again.", "it was pulled while the sealant was still wet"),
+    "wrong_tool": Text(
+        "pulled with a wrench, or a setting, that was not the planned one",
+        "Pull it again as planned.",
+        "set for the crowfoot, used without it",
+    ),
+    "reopened": Text("loosened: its stages start again", "", "what was loosened to look at and forgotten"),
+    "stopped": Text("tried as often as allowed", "A lead must decide.", "a fourth try at the same nut shows that something else is wrong"),
+    "deviated": Text("decided by the lead", "", "a month later somebody asks who decided it, and why"),
+    "conflict": Text("recorded on two devices at once", "", "two people on one joint, each thinking the other had done it"),
+    "turned": Text("turned in the check", "Check all of them again.", "the first ones settle while the last are pulled"),
+    "spent": Text(
+        "past its angle into yield",
+        "Replace it; the new one comes up through every stage.",
+        "a bolt that is past its yield holds today; under heat it stretches on and the gasket goes",
+    ),
+    "long_pause": Text(
+        "a long pause within its angle",
+        "Look at the paint mark: if it moved, loosen it and start its stages again.",
+        "the mark was wiped off, and the angle began again from where it was",
+    ),
+    "wrench_changed": Text(
+        "another wrench within one pass",
+        "Pull those from before again with it, or note why it was changed.",
+        "two wrenches that differ by six per cent, half a flange each",
+    ),
+    "from_the_past": Text(
+        "its clock was set back", "Look whether it belongs here.", "an entry that belongs to yesterday, between two of today"
+    ),
 }
-"""Words, and what to do now."""
 
 BAD: frozenset[str] = frozenset(
     {
@@ -75,7 +155,7 @@ class Verdict(Model):
     @property
     def said(self) -> str:
         """What is wrong, without the fastener: `pulled twice`, `end play: too loose`."""
-        return self.detail or WORDS[self.code][0]
+        return self.detail or TEXTS[self.code].said
 
     @property
     def words(self) -> str:
@@ -85,4 +165,4 @@ class Verdict(Model):
     @property
     def remedy(self) -> str:
         """What to do now."""
-        return WORDS[self.code][1]
+        return TEXTS[self.code].remedy

@@ -5,6 +5,7 @@ from typing import Any
 
 from tight_ledger.core.base import cells
 from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.models import Model
 from tight_ledger.core.kinds.registry import KINDS
 from tight_ledger.core.kinds.step_kind import Registry, StepCells
 from tight_ledger.core.specs.steps import Step
@@ -25,6 +26,30 @@ STEP_COLUMNS: dict[str, str] = {
     "hold": "what is held against it: the bolt head",
     "more": "the rest, as JSON: when, timing, until, options …",
 }
+_OF_FASTENERS = ("of", "order")
+_OF_A_KIND = ("figure", "watch", "amount", "what")
+
+
+class StepKindColumns(Model):
+    """A kind of step, for an editor of rows."""
+
+    name: str
+    says: str
+    """What it is, in one line."""
+    columns: tuple[str, ...]
+    """The columns of a table that such a step can fill, in the table's order."""
+
+
+def step_kinds(kinds: Registry = KINDS) -> tuple[StepKindColumns, ...]:
+    """Every kind of step with its columns."""
+    return tuple(StepKindColumns(name=kind.name, says=kind.says, columns=_columns(kind.cells)) for kind in kinds.values())
+
+
+def _columns(own: StepCells) -> tuple[str, ...]:
+    unused = {name for name in _OF_A_KIND if name not in own.columns} | set(() if own.for_fasteners else _OF_FASTENERS)
+    return tuple(name for name in STEP_COLUMNS if name not in unused)
+
+
 Fault = tuple[str, str, str]
 """Column, fault, remedy."""
 

@@ -193,7 +193,7 @@ export interface paths {
         };
         /**
          * Read Columns
-         * @description The columns of a table of specs, and what stands in each.
+         * @description The columns of a table of specs, and the kinds of step with the columns that each can fill.
          */
         get: operations["read_columns"];
         put?: never;
@@ -5496,6 +5496,18 @@ export interface components {
             units: components["schemas"]["Shown"][];
         };
         /**
+         * StepKindColumns
+         * @description A kind of step, for an editor of rows.
+         */
+        StepKindColumns: {
+            /** Columns */
+            columns: string[];
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+        };
+        /**
          * Stop
          * @description A lead must decide; the deviation is the outcome.
          */
@@ -5607,6 +5619,18 @@ export interface components {
              * @enum {string}
              */
             what: "jack" | "stand";
+        };
+        /**
+         * TableColumns
+         * @description What a table of specs consists of.
+         */
+        TableColumns: {
+            /** Columns */
+            columns: {
+                [key: string]: string;
+            };
+            /** Step Kinds */
+            step_kinds: components["schemas"]["StepKindColumns"][];
         };
         /**
          * Taken
@@ -6530,9 +6554,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
+                    "application/json": components["schemas"]["TableColumns"];
                 };
             };
             /** @description Refused */

@@ -89,7 +89,7 @@ type Props = { head: Cells; faults: readonly Schemas["CellFault"][]; onChange: (
 
 /** Everything that is said of the spec as a whole. */
 export function HeadFields({ head, faults, onChange }: Props) {
-  const { data: columns } = useQuery(columnsQuery);
+  const columns = useQuery(columnsQuery).data?.columns;
   const first = (head.revision ?? "1") === "1";
   return SECTIONS.map((section) => (
     <fieldset key={section.say} className="grid gap-3 xl:grid-cols-2">

@@ -6,56 +6,30 @@ import { columnsQuery } from "../../api/queries";
 import { CellField } from "./CellField";
 import type { Cells } from "./useDraft";
 
-const KINDS = [
-  "torque",
-  "angle",
-  "turns",
-  "loosen",
-  "align",
-  "check",
-  "rotate",
-  "measure",
-  "do",
-  "stop",
-  "each",
-  "repeat",
-];
-const LABELS: readonly [name: string, label: string][] = [
-  ["step", "Name"],
-  ["kind", "Kind"],
-  ["of", "Which"],
-  ["figure", "Figure"],
-  ["amount", "Amount"],
-  ["what", "What"],
-  ["say", "Say"],
-  ["meanwhile", "Meanwhile"],
-  ["inside", "Inside"],
-  ["procedure", "Procedure"],
-  ["order", "Order"],
-  ["watch", "Watch"],
-  ["more", "The rest"],
-];
-/** The cells that a kind of step has no use for. */
-const LEFT_OUT: Record<string, readonly string[]> = {
-  torque: ["amount", "what"],
-  angle: ["amount", "what"],
-  turns: ["figure", "what", "watch"],
-  loosen: ["figure", "what", "watch"],
-  align: ["figure", "what", "watch"],
-  check: ["amount", "what", "watch"],
-  rotate: ["figure", "of", "watch", "order"],
-  measure: ["amount", "watch"],
-  do: ["figure", "amount", "what", "watch"],
-  stop: ["figure", "amount", "what", "watch", "of", "order", "meanwhile"],
-  each: ["figure", "amount", "what", "watch"],
-  repeat: ["figure", "what", "watch", "of", "order"],
+const LABELS: Record<string, string> = {
+  step: "Name",
+  kind: "Kind",
+  of: "Which",
+  figure: "Figure",
+  amount: "Amount",
+  what: "What",
+  say: "Say",
+  meanwhile: "Meanwhile",
+  hold: "Hold against it",
+  inside: "Inside",
+  procedure: "Procedure",
+  order: "Order",
+  watch: "Watch",
+  more: "The rest",
 };
 
 type Props = { steps: readonly Cells[]; faults: readonly Schemas["CellFault"][]; onChange: (steps: Cells[]) => void };
 
 /** The steps, one below the other, as they are done. */
 export function StepRows({ steps, faults, onChange }: Props) {
-  const { data: columns } = useQuery(columnsQuery);
+  const { data: table } = useQuery(columnsQuery);
+  const kinds = table?.step_kinds ?? [];
+  const columnsOf = (step: Cells) => kinds.find((kind) => kind.name === step.kind)?.columns ?? Object.keys(LABELS);
   const keys = useRef(new WeakMap<Cells, number>());
   const next = useRef(0);
   const keyOf = (step: Cells) => {
@@ -84,12 +58,12 @@ export function StepRows({ steps, faults, onChange }: Props) {
         {steps.map((step, index) => (
           <li key={keyOf(step)} className="border-base-300 border-l-8 pl-3" aria-label={`step ${index + 1}`}>
             <div className="grid gap-2 xl:grid-cols-3">
-              {LABELS.filter(([name]) => !(LEFT_OUT[step.kind ?? ""] ?? []).includes(name)).map(([name, label]) => (
+              {columnsOf(step).map((name) => (
                 <CellField
                   key={name}
-                  label={label}
-                  hint={["figure", "amount"].includes(name) ? columns?.[name] : undefined}
-                  options={name === "kind" ? KINDS : undefined}
+                  label={LABELS[name] ?? name}
+                  hint={["figure", "amount"].includes(name) ? table?.columns[name] : undefined}
+                  options={name === "kind" ? kinds.map((kind) => kind.name) : undefined}
                   value={step[name] ?? ""}
                   faults={faults.filter((fault) => fault.row === index + 1 && fault.column === name)}
                   onChange={(value) => put(index, { ...step, [name]: value })}
