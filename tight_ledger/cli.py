@@ -18,20 +18,20 @@ import uvicorn
 from sqlalchemy import URL, make_url
 
 from tight_ledger.api.app import create_app
-from tight_ledger.bench import bring_in as importing_bench
-from tight_ledger.bench import crib as crib_bench
+from tight_ledger.bench import devices as line_bench
 from tight_ledger.bench import find as finding_bench
-from tight_ledger.bench import line as line_bench
-from tight_ledger.bench import play as run_bench
+from tight_ledger.bench import importing as importing_bench
 from tight_ledger.bench import record as recording_bench
+from tight_ledger.bench import runs as run_bench
+from tight_ledger.bench import tools as crib_bench
 from tight_ledger.core.base.errors import Fault, Invalid
 from tight_ledger.core.simulation import hands
 from tight_ledger.demo.load import load
 from tight_ledger.devices.simulated import SimulatedWrench
+from tight_ledger.services.context import Context, index
 from tight_ledger.store import backups, schema
 from tight_ledger.store.database import Database
 from tight_ledger.store.server import BACKUP, HOST, OWNER, SERVING, PrivateServer
-from tight_ledger.work.office import Office, index
 
 app = typer.Typer(add_completion=False, no_args_is_help=True)
 bench_app = typer.Typer(no_args_is_help=True, help="Measure, side by side.")
@@ -79,14 +79,14 @@ def prepare(owner: URL, serving: URL) -> None:
     schema.migrate(owner)
     schema.grant(owner, serving)
     schema.check_rights(serving)
-    if indexed := asyncio.run(_with_office(serving, index)):
+    if indexed := asyncio.run(_with_context(serving, index)):
         typer.echo(f"{indexed} spec revisions were indexed.")
 
 
-async def _with_office(serving: URL, work: Any, now: Callable[[], datetime] | None = None) -> Any:
+async def _with_context(serving: URL, work: Any, now: Callable[[], datetime] | None = None) -> Any:
     database = Database(serving)
     try:
-        return await work(Office(database, now=now or clock_of(None)))
+        return await work(Context(database, now=now or clock_of(None)))
     finally:
         await database.close()
 
@@ -134,7 +134,7 @@ def up(
     now = clock_of(clock)
     with lock(data), databases(data) as (owner, serving):
         prepare(owner, serving)
-        if not empty and asyncio.run(_with_office(serving, load, now)):
+        if not empty and asyncio.run(_with_context(serving, load, now)):
             typer.echo("The demo workshop was loaded.")
         (data / "lock").write_text(f"http://{HOST}:{port}")
         typer.echo(f"Tight Ledger: http://{HOST}:{port}  (Ctrl-C stops it)")
@@ -205,7 +205,7 @@ def bench_line(
 ) -> None:
     """Runs with a wrench on the line each, and a second screen on each."""
     with bench_databases() as (_, serving):
-        asyncio.run(_with_office(serving, load))
+        asyncio.run(_with_context(serving, load))
         _print(line_bench.run(serving, runs=runs, pulls=pulls))
 
 
@@ -213,7 +213,7 @@ def bench_line(
 def bench_record(clients: int = 16, entries: Annotated[int, typer.Option(help="Entries a client.")] = 60) -> None:
     """Durable entries a second through the API, beside bare inserts of the same rows."""
     with bench_databases() as (owner, serving):
-        asyncio.run(_with_office(serving, load))
+        asyncio.run(_with_context(serving, load))
         _print(recording_bench.record(owner, serving, clients=clients, entries=entries))
 
 
@@ -231,7 +231,7 @@ def bench_find(
 def bench_import(rows: Annotated[int, typer.Option(help="Rows of the table.")] = 50_000) -> None:
     """A large CSV coming in: its rehearsal, its writing, and the memory that they need."""
     with bench_databases() as (_, serving):
-        asyncio.run(_with_office(serving, load))
+        asyncio.run(_with_context(serving, load))
         _print(importing_bench.run(serving, rows=rows))
 
 

@@ -8,11 +8,11 @@ import pytest
 
 from tight_ledger.core.base.errors import Busy, NotAllowed
 from tight_ledger.core.base.people import Person
-from tight_ledger.store import people
+from tight_ledger.services.context import Context
+from tight_ledger.services.people import SignIn, hash_pin, sign_in
+from tight_ledger.store import people as people_store
 from tight_ledger.store.database import Database
 from tight_ledger.store.server import SERVING
-from tight_ledger.work.office import Office
-from tight_ledger.work.signing_in import SignIn, hash_pin, sign_in
 
 
 @pytest.fixture
@@ -41,12 +41,12 @@ def test_fifty_guesses_get_five_answers(ines, stranger):
 
 async def test_the_wait_goes_by_the_clock(server):
     at = [datetime(2026, 3, 2, 8, 0, tzinfo=UTC)]
-    office = Office(Database(server.url(SERVING)), now=lambda: at[0])
+    context = Context(Database(server.url(SERVING)), now=lambda: at[0])
     person, pin_hash = Person(id=uuid4(), name=f"Guest {uuid4().hex[:6]}", role="mechanic"), await hash_pin("4711")
-    await office.database.run(lambda c: people.add(c, person, pin_hash), transaction=True)
+    await context.database.run(lambda c: people_store.add(c, person, pin_hash), transaction=True)
 
     async def tried(pin):
-        return await sign_in(office, SignIn(person=person.id, pin=pin, device=uuid4(), device_name="x"))
+        return await sign_in(context, SignIn(person=person.id, pin=pin, device=uuid4(), device_name="x"))
 
     for _ in range(5):
         with pytest.raises(NotAllowed):
@@ -58,7 +58,7 @@ async def test_the_wait_goes_by_the_clock(server):
         assert refused.value.remedy.startswith(f"Wait {left} seconds")
     at[0] += timedelta(seconds=1)
     assert (await tried("4711"))[1].person == person
-    await office.database.close()
+    await context.database.close()
 
 
 def test_guessing_side_by_side_gains_nothing(ines, shop):

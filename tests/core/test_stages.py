@@ -24,7 +24,7 @@ from tight_ledger.core.tools.wrenches import ANY_WRENCH
 from tight_ledger.demo import load
 from tight_ledger.formats.booklet import booklet_pdf
 from tight_ledger.formats.tables import read_csv
-from tight_ledger.store.files import Shop
+from tight_ledger.store.shop import Shop
 
 DEMO = [one.spec for one in read_csv(Path(load.__file__).parent / "specs.csv") if one.spec]
 NAMED = {f"{spec.applies_to[0].model} {spec.title}": spec for spec in DEMO}

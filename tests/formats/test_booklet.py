@@ -12,7 +12,7 @@ from tight_ledger.core.base.policy import Policy
 from tight_ledger.demo import load
 from tight_ledger.formats.booklet import booklet_pdf
 from tight_ledger.formats.tables import read_csv
-from tight_ledger.store.files import Shop
+from tight_ledger.store.shop import Shop
 
 SHOP = Shop(name="Saltmarsh Quay", time_zone="Europe/London", policy=Policy())
 PRINTED = datetime(2026, 3, 2, 12, 0, tzinfo=UTC)

@@ -8,10 +8,10 @@ import pytest
 
 from tests import shop as shops
 from tests.shop import Shop
-from tight_ledger.api.line import follow
+from tight_ledger.api.devices import follow
+from tight_ledger.services.context import Context
 from tight_ledger.store.database import Database, DatabaseAway
 from tight_ledger.store.server import OWNER, SERVING, PrivateServer
-from tight_ledger.work.office import Office
 
 
 @pytest.fixture
@@ -41,18 +41,18 @@ async def test_a_wrench_is_told_what_comes_when_the_database_is_back(elsewhere, 
     run = tam.start()
     tam.go_on(run, until="s1:1")
     shop.stop()
-    office, event, told = Office(Database(elsewhere.url(SERVING))), asyncio.Event(), asyncio.Queue()
+    context, event, told = Context(Database(elsewhere.url(SERVING))), asyncio.Event(), asyncio.Queue()
     port = elsewhere.port
     await asyncio.to_thread(elsewhere.stop)
     event.set()
-    following = asyncio.create_task(follow(office, UUID(run), event, told.put))
+    following = asyncio.create_task(follow(context, UUID(run), event, told.put))
     with pytest.raises(DatabaseAway):
-        await office.run(UUID(run))
+        await context.run(UUID(run))
     await asyncio.to_thread(elsewhere.start, port)
     target = await asyncio.wait_for(told.get(), 60)
     assert (target.kind, target.fastener) == ("torque", "1")
     following.cancel()
-    await office.database.close()
+    await context.database.close()
 
 
 def test_one_address_of_two_is_refused(elsewhere, tmp_path, monkeypatch):

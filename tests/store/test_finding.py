@@ -8,19 +8,21 @@ import pytest
 from sqlalchemy import text
 
 from tests.core.play import wheel_spec
-from tight_ledger.bench import many_specs
+from tight_ledger.bench import generated_specs
 from tight_ledger.core.base.people import Person
 from tight_ledger.core.machines.machine import Machine
 from tight_ledger.core.search.index import entries
 from tight_ledger.core.search.matching import match_word, tokens
-from tight_ledger.store import finding, tables
+from tight_ledger.services.actors import Actor
+from tight_ledger.services.context import Context, index
+from tight_ledger.services.machines import file_machine
+from tight_ledger.services.specs import revisions
+from tight_ledger.services.specs.search import MOST_HITS, Narrow, find
+from tight_ledger.store import search as search_store
+from tight_ledger.store import tables
 from tight_ledger.store.database import Database
-from tight_ledger.store.files import Filed
 from tight_ledger.store.server import SERVING
-from tight_ledger.work import library
-from tight_ledger.work.finding import MOST_HITS, Narrow, find
-from tight_ledger.work.fleet import file_machine
-from tight_ledger.work.office import Actor, Office, index
+from tight_ledger.store.specs import Filed
 
 MAKERS, MODELS = ("Aldby", "Brackholm", "Cormden", "Dunnford"), ("Heron 10", "Heron 12", "Curlew", "Teal 4")
 TITLES = ("Rear wheel nuts", "Front wheel nuts", "Cylinder head", "Sump", "Hub nut", "Drum cap")
@@ -55,13 +57,13 @@ def specs():
 
 
 @pytest.fixture
-async def office(server, specs):
-    opened = Office(Database(server.url(SERVING)))
+async def context(server, specs):
+    opened = Context(Database(server.url(SERVING)))
     actor = Actor(Person(id=uuid4(), name="Ada", role="mechanic"), uuid4())
     filed = [Filed.of(spec) for spec in specs]
     half = len(filed) // 2
-    await opened.database.run(lambda c: library.file_specs(opened, c, actor, filed[:half], actor), transaction=True)
-    await opened.database.run(lambda c: library.file_specs(opened, c, actor, filed[half:]), transaction=True)
+    await opened.database.run(lambda c: revisions.file_specs(opened, c, actor, filed[:half], actor), transaction=True)
+    await opened.database.run(lambda c: revisions.file_specs(opened, c, actor, filed[half:]), transaction=True)
     yield opened
     await opened.database.close()
 
@@ -74,30 +76,30 @@ def fits(asked, spec):
 
 
 @pytest.mark.parametrize("asked", QUESTIONS)
-async def test_every_hit_fits_and_none_is_missing(office, specs, asked):
+async def test_every_hit_fits_and_none_is_missing(context, specs, asked):
     expected = {spec.id for spec in specs if fits(asked, spec)}
-    found = await find(office, asked, None, most=400)
+    found = await find(context, asked, None, most=400)
     assert {hit.spec for hit in found.hits} == expected
-    few = await find(office, asked, None)
+    few = await find(context, asked, None)
     assert len(few.hits) == min(len(expected), MOST_HITS)
     assert few.more == (len(expected) > MOST_HITS)
 
 
-async def test_the_checked_come_before_the_unchecked(office):
-    found = await find(office, "heron", None, most=400)
+async def test_the_checked_come_before_the_unchecked(context):
+    found = await find(context, "heron", None, most=400)
     checked = [hit.checked for hit in found.hits]
     assert True in checked
     assert False in checked
     assert checked == sorted(checked, reverse=True)
 
 
-async def test_a_facet_is_a_wall(office, specs):
-    found = await find(office, "wheel", None, Narrow(maker="Aldby", model="Teal 4"), most=400)
+async def test_a_facet_is_a_wall(context, specs):
+    found = await find(context, "wheel", None, Narrow(maker="Aldby", model="Teal 4"), most=400)
     expected = {s.id for s in specs if "wheel" in s.title and (s.applies_to[0].maker, s.applies_to[0].model) == ("Aldby", "Teal 4")}
     assert {hit.spec for hit in found.hits} == expected
 
 
-async def test_made_again_the_index_is_the_same(office):
+async def test_made_again_the_index_is_the_same(context):
     tables = ("finding", "finding_texts")
     entries_ = "SELECT dimension, id, content FROM finding_entries ORDER BY dimension, id"
 
@@ -105,56 +107,56 @@ async def test_made_again_the_index_is_the_same(office):
         rows = [sorted(map(str, await connection.execute(text(f"SELECT * FROM {table}")))) for table in tables]
         return rows, list(map(tuple, await connection.execute(text(entries_))))
 
-    await office.database.run(lambda c: c.execute(text("UPDATE finding_state SET form = 0")), transaction=True)
-    await index(office)
-    before = await office.database.run(everything)
-    assert await index(office) == 0
-    await office.database.run(lambda c: c.execute(text("UPDATE finding_state SET form = 0")), transaction=True)
-    assert await index(office) >= 240
-    assert await office.database.run(everything) == before
+    await context.database.run(lambda c: c.execute(text("UPDATE finding_state SET form = 0")), transaction=True)
+    await index(context)
+    before = await context.database.run(everything)
+    assert await index(context) == 0
+    await context.database.run(lambda c: c.execute(text("UPDATE finding_state SET form = 0")), transaction=True)
+    assert await index(context) >= 240
+    assert await context.database.run(everything) == before
 
 
-async def test_another_process_hears_of_new_entries(office, server):
-    other = Office(Database(server.url(SERVING)))
+async def test_another_process_hears_of_new_entries(context, server):
+    other = Context(Database(server.url(SERVING)))
     model = f"New{uuid4().hex[:6]}"
     assert (await find(other, model, None)).hits == ()
     spec = Filed.of(wheel_spec(id=uuid4(), applies_to=[{"maker": "Aldby", "model": model}]))
-    await office.database.run(lambda c: library.file_specs(office, c, None, [spec]), transaction=True)
+    await context.database.run(lambda c: revisions.file_specs(context, c, None, [spec]), transaction=True)
     assert len((await find(other, model, None)).hits) == 1
     await other.database.close()
 
 
-async def test_a_search_while_the_fleet_changes_names_the_machine_that_was_asked_for(office):
+async def test_a_search_while_the_fleet_changes_names_the_machine_that_was_asked_for(context):
     """Machines that sort before the one asked for are added meanwhile."""
     asked = f"Zz-{uuid4().hex[:6]}"
     wanted = Machine(id=uuid4(), fleet_number=asked, maker="Aldby", model="Teal 4")
-    await file_machine(office, wanted)
-    before = await office.database.run(office.catalogue)
+    await file_machine(context, wanted)
+    before = await context.database.run(context.catalogue)
     fleet = before.machines
 
     async def grow():
         for number in range(20):
-            await file_machine(office, Machine(id=uuid4(), fleet_number=f"A{number}{uuid4().hex[:6]}", maker="Aldby", model="Heron 10"))
+            await file_machine(context, Machine(id=uuid4(), fleet_number=f"A{number}{uuid4().hex[:6]}", maker="Aldby", model="Heron 10"))
 
     async def search():
-        return [await find(office, f"{asked} wheel", None) for _ in range(40)]
+        return [await find(context, f"{asked} wheel", None) for _ in range(40)]
 
     _, *answers = await asyncio.gather(grow(), search(), search())
     named = {hit.machine.fleet_number for found in answers for one in found for hit in one.hits if hit.machine}
     assert named == {asked}
     assert before.machines == fleet
-    assert len((await office.database.run(office.catalogue)).machines) == len(fleet) + 20
+    assert len((await context.database.run(context.catalogue)).machines) == len(fleet) + 20
 
 
-async def test_a_long_list_is_read_in_pieces_until_there_is_enough(office):
-    catalogue = await office.database.run(office.catalogue)
+async def test_a_long_list_is_read_in_pieces_until_there_is_enough(context):
+    catalogue = await context.database.run(context.catalogue)
     who = tuple(catalogue.entries["who"])
-    level = finding.Level(score=1, who=who)
-    sizes = [sql.count(",") for sql in finding.statements(level, frozenset(), 31)]
-    assert len(sizes) == 1 + max(0, -(-(len(who) - finding.FIRST_PIECE) // finding.LATER_PIECE))
+    level = search_store.Level(score=1, who=who)
+    sizes = [sql.count(",") for sql in search_store.statements(level, frozenset(), 31)]
+    assert len(sizes) == 1 + max(0, -(-(len(who) - search_store.FIRST_PIECE) // search_store.LATER_PIECE))
 
 
 def test_the_bench_fills_what_the_search_reads():
-    assert set(many_specs.COLUMNS) == set(tables.finding.columns.keys())
-    assert {len(row) for row in many_specs.rows(300)} == {len(many_specs.COLUMNS)}
-    assert list(many_specs.rows(300)) == list(many_specs.rows(300))
+    assert set(generated_specs.COLUMNS) == set(tables.finding.columns.keys())
+    assert {len(row) for row in generated_specs.rows(300)} == {len(generated_specs.COLUMNS)}
+    assert list(generated_specs.rows(300)) == list(generated_specs.rows(300))

@@ -14,9 +14,9 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from tight_ledger import __version__
-from tight_ledger.api import crib, library, line, machines, people, problems, runs, specs
+from tight_ledger.api import devices, machines, people, problems, runs, spec_files, specs, tools
+from tight_ledger.services.context import Context
 from tight_ledger.store.database import Database
-from tight_ledger.work.office import Office
 
 WEB = Path(__file__).parents[2] / "web" / "dist"
 _HEADERS = [
@@ -50,7 +50,7 @@ def create_app(serving: URL | None = None, web: Path = WEB, now: Callable[[], da
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         assert serving is not None
         database = Database(serving)
-        app.state.office = Office(database, now=now)
+        app.state.context = Context(database, now=now)
         yield
         await database.close()
 
@@ -58,7 +58,7 @@ def create_app(serving: URL | None = None, web: Path = WEB, now: Callable[[], da
         title="Tight Ledger", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json"
     )
     problems.install(app)
-    for subject in (people, machines, specs, crib, library, runs, line):
+    for subject in (people, machines, specs, tools, spec_files, runs, devices):
         app.include_router(subject.router, responses={422: {"model": problems.Problem, "description": "Refused"}})
     app.add_middleware(Envelope)
     if (web / "index.html").exists():

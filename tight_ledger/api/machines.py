@@ -4,46 +4,46 @@ from uuid import UUID
 
 from fastapi import APIRouter
 
-from tight_ledger.api.desk import SignedIn, TheOffice
+from tight_ledger.api.dependencies import SignedIn, TheContext
 from tight_ledger.core.machines.machine import Machine
-from tight_ledger.work import bay, fleet
-from tight_ledger.work.bay import Bay, MachineNow
-from tight_ledger.work.fleet import Described, MeterRead, NewMachine
+from tight_ledger.services import dashboard, machines
+from tight_ledger.services.dashboard import Bay, MachineNow
+from tight_ledger.services.machines import Described, MeterRead, NewMachine
 
 router = APIRouter(prefix="/api", tags=["machines"])
 
 
 @router.get("/bay", operation_id="read_bay")
-async def read_bay(office: TheOffice, actor: SignedIn) -> Bay:
+async def read_bay(context: TheContext, actor: SignedIn) -> Bay:
     """What must not move, what is unfinished, what is due."""
-    return await bay.bay(office)
+    return await dashboard.bay(context)
 
 
 @router.get("/machines", operation_id="list_machines")
-async def list_machines(office: TheOffice, actor: SignedIn) -> list[Machine]:
+async def list_machines(context: TheContext, actor: SignedIn) -> list[Machine]:
     """Every machine."""
-    return await fleet.machines(office)
+    return await machines.machines(context)
 
 
 @router.post("/machines", operation_id="add_machine", status_code=201)
-async def add_machine(request: NewMachine, office: TheOffice, actor: SignedIn) -> Machine:
+async def add_machine(request: NewMachine, context: TheContext, actor: SignedIn) -> Machine:
     """Put a machine on file."""
-    return await fleet.add_machine(office, actor, request)
+    return await machines.add_machine(context, actor, request)
 
 
 @router.get("/machines/{machine_id}", operation_id="read_machine")
-async def read_machine(machine_id: UUID, office: TheOffice, actor: SignedIn) -> MachineNow:
+async def read_machine(machine_id: UUID, context: TheContext, actor: SignedIn) -> MachineNow:
     """One machine as it stands."""
-    return await bay.machine_now(office, machine_id)
+    return await dashboard.machine_now(context, machine_id)
 
 
 @router.post("/machines/{machine_id}/variant", operation_id="describe_machine")
-async def describe_machine(machine_id: UUID, request: Described, office: TheOffice, actor: SignedIn) -> Machine:
+async def describe_machine(machine_id: UUID, request: Described, context: TheContext, actor: SignedIn) -> Machine:
     """Keep what was found out about a machine."""
-    return await fleet.describe(office, actor, machine_id, request)
+    return await machines.describe(context, actor, machine_id, request)
 
 
 @router.post("/machines/{machine_id}/meters", operation_id="read_meter", status_code=204)
-async def read_meter(machine_id: UUID, request: MeterRead, office: TheOffice, actor: SignedIn) -> None:
+async def read_meter(machine_id: UUID, request: MeterRead, context: TheContext, actor: SignedIn) -> None:
     """Write down a meter reading."""
-    await fleet.read_meter(office, actor, machine_id, request)
+    await machines.read_meter(context, actor, machine_id, request)

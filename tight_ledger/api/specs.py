@@ -5,18 +5,19 @@ from uuid import UUID
 
 from fastapi import APIRouter, Depends, Query
 
-from tight_ledger.api.desk import SignedIn, TheOffice
+from tight_ledger.api.dependencies import SignedIn, TheContext
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.joints.threads import classes
 from tight_ledger.core.library.revisions import Difference
 from tight_ledger.core.mechanics.estimates import Estimate, conditions, estimate
 from tight_ledger.core.specs.spec import Spec
-from tight_ledger.work import finding, library, preparing, specs
-from tight_ledger.work.commands import Command
-from tight_ledger.work.finding import Facets, Found, Narrow
-from tight_ledger.work.library import EnterMinimal, History, Withdraw
-from tight_ledger.work.preparing import Asked, Offered
-from tight_ledger.work.specs import EnterRows, ModelFile, Preview, SpecFile, Written
+from tight_ledger.services.commands import Command
+from tight_ledger.services.runs import preparing
+from tight_ledger.services.runs.preparing import Asked, Offered
+from tight_ledger.services.specs import editing, revisions, search
+from tight_ledger.services.specs.editing import EnterRows, ModelFile, Preview, SpecFile, Written
+from tight_ledger.services.specs.revisions import EnterMinimal, History, Withdraw
+from tight_ledger.services.specs.search import Facets, Found, Narrow
 
 Words = Annotated[str, Query(max_length=200)]
 Affirmed = Annotated[tuple[str, ...], Query(description="what was asked, and answered with yes")]
@@ -43,81 +44,81 @@ class Entered(Model):
 
 
 @router.get("/find", operation_id="find")
-async def find(office: TheOffice, actor: SignedIn, narrow: Narrowed, asked: Words = "", machine: UUID | None = None) -> Found:
+async def find(context: TheContext, actor: SignedIn, narrow: Narrowed, asked: Words = "", machine: UUID | None = None) -> Found:
     """What fits the words."""
-    return await finding.find(office, asked, machine, narrow)
+    return await search.find(context, asked, machine, narrow)
 
 
 @router.get("/facets", operation_id="read_facets")
-async def read_facets(office: TheOffice, actor: SignedIn, narrow: Narrowed, asked: Words = "", machine: UUID | None = None) -> Facets:
+async def read_facets(context: TheContext, actor: SignedIn, narrow: Narrowed, asked: Words = "", machine: UUID | None = None) -> Facets:
     """Ways to narrow what fits the words."""
-    return await finding.facets(office, asked, machine, narrow)
+    return await search.facets(context, asked, machine, narrow)
 
 
 @router.get("/models", operation_id="read_model")
-async def read_model(maker: str, model: str, office: TheOffice, actor: SignedIn) -> ModelFile:
+async def read_model(maker: str, model: str, context: TheContext, actor: SignedIn) -> ModelFile:
     """A model, and what is on file for it."""
-    return await specs.model_file(office, maker, model)
+    return await editing.model_file(context, maker, model)
 
 
 @router.get("/specs/{spec_id}", operation_id="read_spec")
-async def read_spec(spec_id: UUID, office: TheOffice, actor: SignedIn, revision: int | None = None) -> SpecFile:
+async def read_spec(spec_id: UUID, context: TheContext, actor: SignedIn, revision: int | None = None) -> SpecFile:
     """A spec with its sheet: the revision named, or the one in force."""
-    return await specs.spec_file(office, spec_id, revision)
+    return await editing.spec_file(context, spec_id, revision)
 
 
 @router.get("/specs/{spec_id}/history", operation_id="read_spec_history")
-async def read_spec_history(spec_id: UUID, office: TheOffice, actor: SignedIn) -> History:
+async def read_spec_history(spec_id: UUID, context: TheContext, actor: SignedIn) -> History:
     """A spec's revisions, and the places tightened to an older one."""
-    return await library.history(office, spec_id)
+    return await revisions.history(context, spec_id)
 
 
 @router.get("/specs/{spec_id}/compare", operation_id="compare_revisions")
-async def compare_revisions(spec_id: UUID, old: int, new: int, office: TheOffice, actor: SignedIn) -> tuple[Difference, ...]:
+async def compare_revisions(spec_id: UUID, old: int, new: int, context: TheContext, actor: SignedIn) -> tuple[Difference, ...]:
     """Two revisions, line by line."""
-    return await library.differences(office, spec_id, old, new)
+    return await revisions.differences(context, spec_id, old, new)
 
 
 @router.post("/specs/{spec_id}/revisions/{revision}/check", operation_id="check_spec", status_code=204)
-async def check_spec(spec_id: UUID, revision: int, request: Command, office: TheOffice, actor: SignedIn) -> None:
+async def check_spec(spec_id: UUID, revision: int, request: Command, context: TheContext, actor: SignedIn) -> None:
     """A second person has held it against its document."""
-    await library.check(office, actor, spec_id, revision, request)
+    await revisions.check(context, actor, spec_id, revision, request)
 
 
 @router.post("/specs/{spec_id}/revisions/{revision}/withdraw", operation_id="withdraw_spec", status_code=204)
-async def withdraw_spec(spec_id: UUID, revision: int, request: Withdraw, office: TheOffice, actor: SignedIn) -> None:
+async def withdraw_spec(spec_id: UUID, revision: int, request: Withdraw, context: TheContext, actor: SignedIn) -> None:
     """A lead takes it out of use."""
-    await library.withdraw(office, actor, spec_id, revision, request)
+    await revisions.withdraw(context, actor, spec_id, revision, request)
 
 
 @router.post("/specs", operation_id="enter_spec", status_code=201)
-async def enter_spec(request: Spec, office: TheOffice, actor: SignedIn, affirmed: Affirmed = ()) -> Entered:
+async def enter_spec(request: Spec, context: TheContext, actor: SignedIn, affirmed: Affirmed = ()) -> Entered:
     """A whole spec, as JSON; it is unchecked."""
-    return Entered(id=await library.enter_spec(office, actor, request, affirmed=affirmed))
+    return Entered(id=await revisions.enter_spec(context, actor, request, affirmed=affirmed))
 
 
 @router.post("/specs/preview", operation_id="preview_spec")
-async def preview_spec(request: Written, office: TheOffice, actor: SignedIn) -> Preview:
+async def preview_spec(request: Written, context: TheContext, actor: SignedIn) -> Preview:
     """What the rows of a table would be as a spec. Nothing is written."""
-    return await specs.preview(office, request)
+    return await editing.preview(context, request)
 
 
 @router.post("/specs/rows", operation_id="enter_spec_rows", status_code=201)
-async def enter_spec_rows(request: EnterRows, office: TheOffice, actor: SignedIn, affirmed: Affirmed = ()) -> Entered:
+async def enter_spec_rows(request: EnterRows, context: TheContext, actor: SignedIn, affirmed: Affirmed = ()) -> Entered:
     """A spec as the rows of a table; it is unchecked."""
-    return Entered(id=await specs.enter_rows(office, actor, request, affirmed))
+    return Entered(id=await editing.enter_rows(context, actor, request, affirmed))
 
 
 @router.get("/specs/{spec_id}/rows", operation_id="read_spec_rows")
-async def read_spec_rows(spec_id: UUID, office: TheOffice, actor: SignedIn) -> Written:
+async def read_spec_rows(spec_id: UUID, context: TheContext, actor: SignedIn) -> Written:
     """A spec as the rows of its next revision."""
-    return await specs.rows_of(office, spec_id)
+    return await editing.rows_of(context, spec_id)
 
 
 @router.post("/specs/minimal", operation_id="enter_minimal_spec", status_code=201)
-async def enter_minimal_spec(request: EnterMinimal, office: TheOffice, actor: SignedIn, affirmed: Affirmed = ()) -> Entered:
+async def enter_minimal_spec(request: EnterMinimal, context: TheContext, actor: SignedIn, affirmed: Affirmed = ()) -> Entered:
     """The least that a spec takes; it is unchecked."""
-    return Entered(id=await library.enter_minimal(office, actor, request, affirmed))
+    return Entered(id=await revisions.enter_minimal(context, actor, request, affirmed))
 
 
 class EstimateChoices(Model):
@@ -145,6 +146,6 @@ async def estimate_torque(
 
 
 @router.post("/specs/{spec_id}/tooling", operation_id="offer_tooling")
-async def offer_tooling(spec_id: UUID, request: Asked, office: TheOffice, actor: SignedIn) -> Offered:
+async def offer_tooling(spec_id: UUID, request: Asked, context: TheContext, actor: SignedIn) -> Offered:
     """The crib's wrenches, with what is on the end: what each is set to, or why it cannot do it. Nothing is written."""
-    return await preparing.offer(office, spec_id, request)
+    return await preparing.offer(context, spec_id, request)

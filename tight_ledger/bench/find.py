@@ -15,15 +15,15 @@ import uvloop
 from sqlalchemy import URL, create_engine, event, text
 from sqlalchemy.engine import Connection
 
-from tight_ledger.bench import many_specs
+from tight_ledger.bench import generated_specs
 from tight_ledger.core.machines.machine import Machine
 from tight_ledger.core.search.index import ANY_FROM, ANY_TO, text_words
 from tight_ledger.core.search.matching import DIMENSIONS, Option, options, tokens
-from tight_ledger.store import finding as stored
+from tight_ledger.services import machines
+from tight_ledger.services.context import Context
+from tight_ledger.services.specs.search import MOST_HITS, Found, find
+from tight_ledger.store import search as search_store
 from tight_ledger.store.database import Database
-from tight_ledger.work import fleet
-from tight_ledger.work.finding import MOST_HITS, Found, find
-from tight_ledger.work.office import Office
 
 AT_ONCE = 5_000
 _INDEXES = {
@@ -45,20 +45,25 @@ def build(owner: URL, count: int) -> dict[str, Any]:
             text("SELECT table_name, data_length + index_length FROM information_schema.tables WHERE table_name LIKE 'finding%'")
         ).all()
     engine.dispose()
-    return {"specs": count, "build_s": took, "size_mb": round(sum(size for _, size in sizes) / 1e6), "made_of": many_specs.described(count)}
+    return {
+        "specs": count,
+        "build_s": took,
+        "size_mb": round(sum(size for _, size in sizes) / 1e6),
+        "made_of": generated_specs.described(count),
+    }
 
 
 def _fill(connection: Connection, count: int) -> None:
     for name in _INDEXES:
         connection.execute(text(f"ALTER TABLE finding DROP INDEX {name}"))
-    made = many_specs.stock(count)
+    made = generated_specs.stock(count)
     raw: Any = connection.connection.dbapi_connection
     with raw.cursor() as cursor:
         entries = [(dimension, number, 1, content) for dimension, number, content in made.entries()]
         _insert(raw, cursor, "finding_entries (dimension, id, version, content)", iter(entries))
         words = {(word, number) for number, said in (*made.notes, *made.sources) for word in text_words(said)}
         _insert(raw, cursor, "finding_texts (word, text)", iter(sorted(words)))
-        _insert(raw, cursor, f"finding ({', '.join(many_specs.COLUMNS)})", many_specs.rows(count))
+        _insert(raw, cursor, f"finding ({', '.join(generated_specs.COLUMNS)})", generated_specs.rows(count))
     added = ", ".join(f"ADD INDEX {name} ({columns})" for name, columns in _INDEXES.items())
     connection.execute(text(f"ALTER TABLE finding {added}"))
     connection.execute(text("UPDATE finding_state SET version = version + 1"))
@@ -74,7 +79,7 @@ def _insert(raw: Any, cursor: Any, into: str, rows: Any) -> None:
 def questions(count: int, each: int) -> dict[str, list[tuple[str, bool]]]:
     """The questions of each class, and whether the machine is picked first."""
     dice = random.Random(3)
-    made = many_specs.stock(count)
+    made = generated_specs.stock(count)
     joints = sorted({what.joint for _, what in made.what})
     makers = sorted({who.maker for _, who in made.who})
 
@@ -142,7 +147,7 @@ class _Exhaustive:
         self.year_from = np.array([row[4] for row in raw])
         self.year_to = np.array([row[5] for row in raw])
 
-    def scores(self, asked: str, catalogue: stored.Catalogue) -> Any:
+    def scores(self, asked: str, catalogue: search_store.Catalogue) -> Any:
         """By row, the score; 0 where a token fits nothing."""
         total = np.zeros(len(self.year_from), dtype=np.int32)
         fits = np.ones(len(total), dtype=bool)
@@ -165,7 +170,7 @@ class _Exhaustive:
         unique, code = self.codes[way.dimension]
         return np.array([way.scores.get(int(entry), 0) for entry in unique], dtype=np.int32)[code]
 
-    def recall(self, asked: str, found: Found, catalogue: stored.Catalogue) -> float:
+    def recall(self, asked: str, found: Found, catalogue: search_store.Catalogue) -> float:
         """Of the best 30, counted by score, the share that was found."""
         scores = self.scores(asked, catalogue)
         best = np.sort(scores[scores >= 0])[::-1][:MOST_HITS].tolist()
@@ -182,13 +187,13 @@ class _Exhaustive:
 
 async def measure(owner: URL, serving: URL, count: int, each: int) -> dict[str, Any]:
     """Every class of question: the search, its bare SQL, their ratio, and recall."""
-    office = Office(Database(serving))
-    made = many_specs.stock(count)
+    context = Context(Database(serving))
+    made = generated_specs.stock(count)
     maker = made.who[len(made.who) // 2][1]
     machine = Machine(id=uuid4(), fleet_number=f"Q9{uuid4().int % 10**6}", maker=maker.maker, model=maker.model)
-    await fleet.file_machine(office, machine)
+    await machines.file_machine(context, machine)
     started = time.perf_counter()
-    await find(office, "wheel", None)
+    await find(context, "wheel", None)
     loaded = time.perf_counter() - started
     bare = await asyncmy.connect(
         host=serving.host, port=serving.port or 3306, user=serving.username, password=serving.password, db=serving.database, autocommit=True
@@ -201,11 +206,11 @@ async def measure(owner: URL, serving: URL, count: int, each: int) -> dict[str, 
         answers: list[tuple[str, Found]] = []
         for question, picked in asked:
             chosen = machine.id if picked else None
-            with _Listening(office.database) as listening:
-                found = await find(office, question, chosen)
+            with _Listening(context.database) as listening:
+                found = await find(context, question, chosen)
             await _bare(bare, listening.statements)
             started = time.perf_counter()
-            await find(office, question, chosen)
+            await find(context, question, chosen)
             searches.append(time.perf_counter() - started)
             sql.append(await _bare(bare, listening.statements))
             if not picked and name != "in a note":
@@ -220,8 +225,8 @@ async def measure(owner: URL, serving: URL, count: int, each: int) -> dict[str, 
     exhaustive = await asyncio.to_thread(_Exhaustive, owner)  # only now: a million rows in memory would disturb the timing
     for name, answers in answered.items():
         if answers:
-            classes[name]["recall"] = round(statistics.mean(exhaustive.recall(q, found, office.known) for q, found in answers), 4)
-    await office.database.close()
+            classes[name]["recall"] = round(statistics.mean(exhaustive.recall(q, found, context.known) for q, found in answers), 4)
+    await context.database.close()
     return {"catalogue_load_ms": round(loaded * 1e3), "questions_each": each, "classes": classes}
 
 

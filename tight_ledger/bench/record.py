@@ -17,7 +17,7 @@ import uvicorn
 from sqlalchemy import URL, create_engine, text
 
 from tight_ledger.api.app import create_app
-from tight_ledger.api.desk import COOKIE
+from tight_ledger.api.dependencies import COOKIE
 from tight_ledger.demo.load import demo_id, workshop
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.server import HOST, free_port

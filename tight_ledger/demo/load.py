@@ -15,15 +15,20 @@ from tight_ledger.core.tools.inventory import TOOL, Gauge
 from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.demo.history import Clock, story
 from tight_ledger.formats.tables import read_csv
-from tight_ledger.store import files, people
-from tight_ledger.store.files import Shop
+from tight_ledger.services import machines
+from tight_ledger.services.actors import Actor
+from tight_ledger.services.context import Context
+from tight_ledger.services.machines import MeterRead
+from tight_ledger.services.people import hash_pin
+from tight_ledger.services.specs import revisions
+from tight_ledger.services.tools import care, inventory
+from tight_ledger.services.tools.care import Checked
+from tight_ledger.store import people as people_store
+from tight_ledger.store import shop as shop_store
+from tight_ledger.store import specs as spec_store
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.ledger import moment
-from tight_ledger.work import caring, crib, fleet, library
-from tight_ledger.work.caring import Checked
-from tight_ledger.work.fleet import MeterRead
-from tight_ledger.work.office import Actor, Office
-from tight_ledger.work.signing_in import hash_pin
+from tight_ledger.store.shop import Shop
 
 DEVICE = uuid5(NAMESPACE_URL, "tight-ledger/demo/device")
 
@@ -44,13 +49,13 @@ def specs() -> list[Spec]:
     return [one.spec for one in found if one.spec is not None]
 
 
-async def stock(office: Office, actor: Actor, data: dict[str, Any]) -> None:
+async def stock(context: Context, actor: Actor, data: dict[str, Any]) -> None:
     """The crib, each wrench with its last check: how many months ago, and how far off it was found at 20, 60 and 100 %."""
     for row in data["tools"]:
         tool = TOOL.validate_python({"id": demo_id(row["kind"], row["name"]), **row})
         months, off = data["checks"].get(tool.name, (0, ()))
-        then = Office(office.database, now=Clock(office.now() - timedelta(days=30.4 * months)))
-        await crib.add_tool(then, tool, actor)
+        then = Context(context.database, now=Clock(context.now() - timedelta(days=30.4 * months)))
+        await inventory.add_tool(then, tool, actor)
         if isinstance(tool, Wrench | Gauge) and off:
             points = [
                 Point(
@@ -59,41 +64,41 @@ async def stock(office: Office, actor: Actor, data: dict[str, Any]) -> None:
                 for share, shown, deviation in zip(SHARES, points_of(tool), off, strict=True)
             ]
             checked = Checked(id=new_id(), points=tuple(points), by="Quayside Metrology", certificate=f"QM-{tool.serial[-4:]}-{months:g}")
-            await caring.calibrate(then, actor, tool.id, checked)
+            await care.calibrate(then, actor, tool.id, checked)
 
 
-async def load(office: Office) -> bool:
+async def load(context: Context) -> bool:
     """Load the workshop once; whether it was loaded now."""
-    if await office.database.run(files.shop) is not None:
+    if await context.database.run(shop_store.read) is not None:
         return False
     data = workshop()
     found = Shop(name=data["shop"], time_zone=data["time_zone"], policy=Policy())
-    await office.database.run(lambda c: files.found_shop(c, found))
+    await context.database.run(lambda c: shop_store.set_up(c, found))
     staff: dict[str, Person] = {}
     for row in data["people"]:
         person, pin_hash = Person(id=demo_id("person", row["name"]), name=row["name"], role=row["role"]), await hash_pin(row["pin"])
-        await office.database.run(lambda c, p=person, h=pin_hash: people.add(c, p, h))  # type: ignore[misc]
+        await context.database.run(lambda c, p=person, h=pin_hash: people_store.add(c, p, h))  # type: ignore[misc]
         staff[person.role] = person
-    await office.database.run(lambda c: people.seen(c, DEVICE, "workshop desk", moment(office.now() - timedelta(days=1))))
+    await context.database.run(lambda c: people_store.seen(c, DEVICE, "workshop desk", moment(context.now() - timedelta(days=1))))
     actor, mechanic = Actor(staff["lead"], DEVICE), Actor(staff["mechanic"], DEVICE)
     for row in data["machines"]:
         content = {name: value for name, value in row.items() if name not in ("km", "hours")}
         machine = Machine(id=demo_id("machine", row["fleet_number"]), **content)
-        await fleet.file_machine(office, machine, actor)
+        await machines.file_machine(context, machine, actor)
         for kind in machine.meters:
-            await fleet.read_meter(office, actor, machine.id, MeterRead(id=new_id(), kind=kind, figure=row[kind]))
-    await stock(office, actor, data)
-    before = Office(office.database, now=Clock(office.now() - timedelta(days=90)))
+            await machines.read_meter(context, actor, machine.id, MeterRead(id=new_id(), kind=kind, figure=row[kind]))
+    await stock(context, actor, data)
+    before = Context(context.database, now=Clock(context.now() - timedelta(days=90)))
     written = specs()
-    filed = [files.Filed.of(spec) for spec in written]
-    await before.database.run(lambda c: library.file_specs(before, c, mechanic, filed, actor), transaction=True)
+    filed = [spec_store.Filed.of(spec) for spec in written]
+    await before.database.run(lambda c: revisions.file_specs(before, c, mechanic, filed, actor), transaction=True)
     front = next(spec for spec in written if spec.title == "Front wheel nuts")
     warned = (*front.cautions, "Nuts marked with a cross are recalled: do not fit them.")
     safer = front.model_copy(update={"revision": 2, "change": "safety", "cautions": warned})
-    await library.enter_spec(before, mechanic, safer, checked_by=actor)
+    await revisions.enter_spec(before, mechanic, safer, checked_by=actor)
     unchecked = next(spec for spec in written if spec.title == "Coolant drain plug")
     page = unchecked.source.model_copy(update={"page": "B-3"})
     again = unchecked.model_copy(update={"id": demo_id("spec", "draft"), "title": "Coolant drain plug, pump side", "source": page})
-    await library.enter_spec(before, mechanic, again)
-    await story(office, actor, demo_id)
+    await revisions.enter_spec(before, mechanic, again)
+    await story(context, actor, demo_id)
     return True

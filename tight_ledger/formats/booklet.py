@@ -19,7 +19,7 @@ from tight_ledger.core.library.sheet import CAUTION, Sheet, sheet
 from tight_ledger.core.planning.stages import Stage
 from tight_ledger.core.specs.spec import Spec
 from tight_ledger.formats.pages import RULE, fastener_map, fonts, style
-from tight_ledger.store.files import Shop
+from tight_ledger.store.shop import Shop
 
 GOOD_FOR_DAYS = 90
 """A printed spec is thrown away after this. Common practice, no source."""

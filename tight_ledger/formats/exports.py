@@ -3,18 +3,18 @@
 import json
 from uuid import UUID
 
+from tight_ledger.services.context import Context
+from tight_ledger.services.runs import views
 from tight_ledger.store import ledger
-from tight_ledger.work import viewing
-from tight_ledger.work.office import Office
 
 
-async def run_json(office: Office, run_id: UUID) -> bytes:
+async def run_json(context: Context, run_id: UUID) -> bytes:
     """The card, and every entry's stored text with its seal.
 
     A seal is SHA-256 over the seal before it (32 zero bytes before the first) and the UTF-8 bytes of `stored`.
     """
-    card = await viewing.card(office, run_id)
-    chain = await office.database.run(lambda connection: ledger.read(connection, run_id))
+    card = await views.card(context, run_id)
+    chain = await context.database.run(lambda connection: ledger.read(connection, run_id))
     entries = [{"seq": seq, "stored": stored.decode(), "seal": seal.hex()} for seq, stored, seal in chain]
     document = {"format": "tight-ledger run", "version": 1, "card": card.model_dump(mode="json"), "entries": entries}
     return json.dumps(document, ensure_ascii=False, indent=1).encode()

@@ -10,7 +10,7 @@ from reportlab.lib.units import mm
 from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from tight_ledger.formats.pages import RULE, fastener_map, fonts, style
-from tight_ledger.work.viewing import Card, InHand
+from tight_ledger.services.runs.views import Card, InHand
 
 STANDING = {
     "good": "Good",

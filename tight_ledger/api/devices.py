@@ -1,0 +1,241 @@
+"""The line: wrenches that speak, screens that look on, a simulated wrench to try it with."""
+
+import asyncio
+from collections.abc import AsyncIterator, Awaitable, Callable, Coroutine
+from contextlib import asynccontextmanager, suppress
+from typing import Any
+from uuid import UUID
+
+from fastapi import APIRouter, WebSocket, WebSocketDisconnect
+from pydantic import ValidationError
+
+from tight_ledger.api.dependencies import COOKIE, SignedIn, TheContext
+from tight_ledger.core.base.errors import Fault
+from tight_ledger.core.base.models import Model
+from tight_ledger.devices.protocol import FROM_WRENCH, Ack, Hello, Live, Paired, Refused, Target, Told, Trouble
+from tight_ledger.devices.trial import Act, Trial
+from tight_ledger.services.commands import Command
+from tight_ledger.services.context import Context
+from tight_ledger.services.devices import wrenches
+from tight_ledger.services.devices.listeners import Pairing
+from tight_ledger.services.people import who
+from tight_ledger.services.runs import curves
+from tight_ledger.services.runs.curves import Curves
+from tight_ledger.store.database import DatabaseAway
+
+router = APIRouter(prefix="/api", tags=["line"])
+TRIES_AGAIN_S = 1.0
+LEAST_GAP_S = 0.05
+"""Live figures that come faster than twenty times a second are thinned."""
+
+
+class Code(Model):
+    """What a wrench is told, to speak for a run."""
+
+    code: str
+
+
+@router.post("/runs/{run_id}/line", operation_id="pair_wrench", status_code=201)
+async def pair_wrench(run_id: UUID, request: Command, context: TheContext, actor: SignedIn) -> Code:
+    """A code for a wrench to speak for this run."""
+    return Code(code=await wrenches.pair(context, actor, run_id, request))
+
+
+@router.get("/runs/{run_id}/curves", operation_id="read_curves")
+async def read_curves(run_id: UUID, context: TheContext, actor: SignedIn) -> Curves:
+    """Torque over angle, pull by pull, where a wrench told it; and which fastener stands out."""
+    return await curves.of_run(context, run_id)
+
+
+def target_of(run: wrenches.Next | None) -> Target:
+    """What a run asks of a wrench, as the protocol says it."""
+    if run is None:
+        return Target(kind="none")
+    one, pull = run.one, run.pull
+    common = {"pull": pull.id, "fastener": pull.fastener, "yields": pull.yields, "say": one.say}
+    if one.kind == "angle":
+        return Target.model_validate(common | {"kind": "angle", "angle_deg": run.degrees_left})
+    limits = {"low_nm": run.band.low, "high_nm": run.band.high} if run.band is not None else {}
+    aim = run.setting.torque_nm if run.setting is not None else None
+    return Target.model_validate(common | limits | {"kind": one.kind, "torque_nm": aim})
+
+
+@asynccontextmanager
+async def _waiting(context: Context, run: UUID) -> AsyncIterator[asyncio.Event]:
+    event = asyncio.Event()
+    event.set()
+    context.line.waiting.setdefault(run, set()).add(event)
+    try:
+        yield event
+    finally:
+        context.line.waiting[run].discard(event)
+
+
+async def follow(context: Context, run: UUID, event: asyncio.Event, tell: Callable[[Target], Awaitable[None]]) -> None:
+    """What comes next, whenever that changes. A database that is away for a while only delays it."""
+    last: Target | None = None
+    while True:
+        await event.wait()
+        event.clear()
+        try:
+            target = target_of(wrenches.next_pull(await context.run(run)))
+        except DatabaseAway:
+            await asyncio.sleep(TRIES_AGAIN_S)
+            event.set()
+            continue
+        if target != last:
+            await tell(target)
+            last = target
+
+
+@asynccontextmanager
+async def _following(context: Context, run: UUID, tell: Callable[[Target], Awaitable[None]]) -> AsyncIterator["asyncio.Task[None]"]:
+    """Follow a run beside what else is done; what goes wrong in it is raised at the end."""
+    async with _waiting(context, run) as event:
+        task = asyncio.create_task(follow(context, run, event, tell))
+        try:
+            yield task
+        finally:
+            task.cancel()
+            with suppress(asyncio.CancelledError, WebSocketDisconnect, RuntimeError):
+                await task
+
+
+async def _until_either_ends(socket: WebSocket, following: "asyncio.Task[None]", work: Coroutine[Any, Any, None]) -> None:
+    """Serve a socket; if nobody follows the run for it any more, it is closed, so that the wrench says hello again."""
+    serving = asyncio.create_task(work)
+    try:
+        await asyncio.wait({serving, following}, return_when=asyncio.FIRST_COMPLETED)
+        if following.done() and not serving.done():
+            await socket.close(code=1011)
+        elif serving.done():
+            serving.result()
+    finally:
+        serving.cancel()
+
+
+@router.websocket("/line")
+async def wrench_speaks(socket: WebSocket) -> None:
+    """A wrench, by the device protocol."""
+    await socket.accept()
+    context: Context = socket.app.state.context
+    with suppress(WebSocketDisconnect):
+        pairing = await _hello(socket, context)
+        if pairing is None:
+            return
+
+        async def tell(target: Target) -> None:
+            await socket.send_text(target.model_dump_json())
+
+        async with _following(context, pairing.run, tell) as following:
+            await _until_either_ends(socket, following, _listen(socket, context, pairing))
+
+
+async def _hello(socket: WebSocket, context: Context) -> Pairing | None:
+    """The code, or why not."""
+    try:
+        said = FROM_WRENCH.validate_json(await socket.receive_text())
+        if not isinstance(said, Hello):
+            raise ValueError("the first message is hello")
+        pairing = wrenches.paired(context, said.code)
+    except (Fault, ValidationError, ValueError) as error:
+        fault = error.fault if isinstance(error, Fault) else "The first message is hello, with the code and version 1."
+        await socket.send_text(Refused(fault=fault).model_dump_json())
+        await socket.close()
+        return None
+    await socket.send_text(Paired(run=pairing.run).model_dump_json())
+    return pairing
+
+
+async def _listen(socket: WebSocket, context: Context, pairing: Pairing) -> None:
+    clock, shown = asyncio.get_running_loop(), 0.0
+    while True:
+        try:
+            said = FROM_WRENCH.validate_json(await socket.receive_text())
+        except ValidationError:
+            await socket.send_text(Refused(fault="This is no message of version 1.").model_dump_json())
+            continue
+        if isinstance(said, Live):
+            if clock.time() - shown >= LEAST_GAP_S:
+                shown = clock.time()
+                wrenches.live(context, pairing.run, said.torque_nm, said.angle_deg)
+        elif isinstance(said, Told):
+            await _told(socket, context, pairing, said)
+        elif isinstance(said, Trouble):
+            context.line.tell(pairing.run, said.model_dump())
+
+
+async def _told(socket: WebSocket, context: Context, pairing: Pairing, said: Told) -> None:
+    try:
+        await wrenches.told(context, pairing, wrenches.Told(said.id, said.at, said.torque_nm, said.angle_deg, said.curve))
+    except Fault as fault:
+        await socket.send_text(Refused(id=said.id, fault=fault.fault).model_dump_json())
+    else:
+        await socket.send_text(Ack(id=said.id).model_dump_json())
+
+
+@router.websocket("/runs/{run_id}/trial")
+async def trial_wrench(socket: WebSocket, run_id: UUID) -> None:
+    """A simulated wrench, held by a key in the browser."""
+    context: Context = socket.app.state.context
+    try:
+        actor = await who(context, socket.cookies.get(COOKIE, ""))
+    except Fault:
+        await socket.close(code=4403)
+        return
+    await socket.accept()
+    pairing = Pairing(run_id, actor, context.now())
+
+    async def tell(said: Live | Told | Trouble) -> None:
+        if isinstance(said, Told):
+            await _told(socket, context, pairing, said)
+        elif isinstance(said, Live):
+            wrenches.live(context, run_id, said.torque_nm, said.angle_deg)
+        else:
+            context.line.tell(run_id, said.model_dump())
+
+    trial = Trial(tell)
+
+    async def aim(target: Target) -> None:
+        trial.target = target
+
+    async def act() -> None:
+        while True:
+            await trial.act(Act.model_validate_json(await socket.receive_text()))
+
+    async with _following(context, run_id, aim) as following:
+        try:
+            with suppress(WebSocketDisconnect):
+                await _until_either_ends(socket, following, act())
+        finally:
+            trial.stop()
+
+
+@router.websocket("/runs/{run_id}/watch")
+async def watch_run(socket: WebSocket, run_id: UUID) -> None:
+    """A screen that looks on: told when something was recorded, and what a wrench shows."""
+    context: Context = socket.app.state.context
+    try:
+        await who(context, socket.cookies.get(COOKIE, ""))
+    except Fault:
+        await socket.close(code=4403)
+        return
+    await socket.accept()
+    queue: asyncio.Queue[str] = asyncio.Queue()
+    context.line.looking.setdefault(run_id, set()).add(queue)
+    gone = asyncio.create_task(socket.receive_text())
+    try:
+        while not gone.done():
+            coming = asyncio.create_task(queue.get())
+            await asyncio.wait({coming, gone}, return_when=asyncio.FIRST_COMPLETED)
+            if coming.done():
+                await socket.send_text(coming.result())
+            else:
+                coming.cancel()
+    except (WebSocketDisconnect, RuntimeError):
+        pass
+    finally:
+        gone.cancel()
+        with suppress(WebSocketDisconnect, asyncio.CancelledError):
+            await gone
+        context.line.looking[run_id].discard(queue)

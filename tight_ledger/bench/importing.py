@@ -1,0 +1,84 @@
+"""A large table of specs coming in: how long the rehearsal and the writing take, and how much memory they need."""
+
+import asyncio
+import resource
+import tempfile
+import time
+from pathlib import Path
+from typing import Any
+from uuid import uuid4
+
+import uvloop
+from sqlalchemy import URL
+
+from tight_ledger.core.base.people import Person
+from tight_ledger.core.spec_table.rows import write_spec
+from tight_ledger.demo.load import DEVICE, demo_id, specs, workshop
+from tight_ledger.formats import tables
+from tight_ledger.services.actors import Actor
+from tight_ledger.services.context import Context
+from tight_ledger.services.specs import importing
+from tight_ledger.services.specs.import_state import Progress
+from tight_ledger.store.database import Database
+
+
+def _table(path: Path, rows: int) -> int:
+    """A CSV of at least so many rows: the demo's specs again and again, for models of their own; how many specs."""
+    written = count = 0
+    known = specs()
+    with path.open("wb") as file:
+        file.write(tables.csv_head())
+        while written < rows:
+            spec = known[count % len(known)]
+            applies = spec.applies_to[0].model_copy(update={"maker": f"Maker {count % 400}", "model": f"Model {count // 7}"})
+            fresh = spec.model_copy(update={"id": uuid4(), "applies_to": (applies,)})
+            file.write(tables.csv_rows([fresh]))
+            written += len(write_spec(fresh))
+            count += 1
+    return count
+
+
+def _memory_mb() -> float:
+    """What this process holds now."""
+    pages = int(Path("/proc/self/statm").read_text().split()[1])
+    return pages * resource.getpagesize() / 1e6
+
+
+async def _until(context: Context, progress: Progress) -> tuple[Progress, float]:
+    """The import once nothing more happens by itself, and the most memory that was held meanwhile."""
+    most = 0.0
+    while progress.state in ("judging", "writing"):
+        await asyncio.sleep(0.2)
+        most = max(most, _memory_mb())
+        progress = importing.look(context, progress.id).progress()
+    return progress, most
+
+
+async def measure(serving: URL, rows: int) -> dict[str, Any]:
+    """Rehearse and write; seconds, rows a second, and the growth of the largest memory ever used."""
+    context = Context(Database(serving))
+    lead = workshop()["people"][0]
+    actor = Actor(Person(id=demo_id("person", lead["name"]), name=lead["name"], role=lead["role"]), DEVICE)
+    path = Path(tempfile.mkdtemp()) / "specs.csv"
+    count = await asyncio.to_thread(_table, path, rows)
+    before, started = _memory_mb(), time.perf_counter()
+    told, first = await _until(context, importing.receive(context, actor, uuid4(), "bench", path, tables.read_file))
+    judged = time.perf_counter() - started
+    done, second = await _until(context, importing.bring_in(context, actor, told.id, affirmed=True))
+    took = time.perf_counter() - started
+    await context.database.close()
+    assert done.state == "done", done.trouble
+    return {
+        "rows": rows,
+        "specs": count,
+        "rehearsal_s": round(judged, 1),
+        "writing_s": round(took - judged, 1),
+        "rows_per_s": round(rows / took),
+        "memory_before_mb": round(before),
+        "memory_most_mb": round(max(first, second)),
+    }
+
+
+def run(serving: URL, *, rows: int) -> dict[str, Any]:
+    """The whole of it."""
+    return uvloop.run(measure(serving, rows))

@@ -1,0 +1,124 @@
+"""What every use case works with: the database, the clock, who asks, and what was read before."""
+
+from collections import OrderedDict
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from uuid import UUID
+
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from tight_ledger.core.base.errors import NotOnFile
+from tight_ledger.core.records.entries import Entry, Started
+from tight_ledger.core.runs.run import Run, RunState
+from tight_ledger.core.specs.spec import Hand
+from tight_ledger.services.devices.listeners import Line
+from tight_ledger.services.specs.import_state import Import
+from tight_ledger.store import runs as run_store
+from tight_ledger.store import search as search_store
+from tight_ledger.store import shop as shop_store
+from tight_ledger.store.database import Database
+from tight_ledger.store.ledger import Appender
+from tight_ledger.store.runs import RunRow
+from tight_ledger.store.shop import Shop
+
+MOST_REMEMBERED = 500
+
+
+class Remembered:
+    """A run as last read. What it lacks is fetched; the ledger decides."""
+
+    def __init__(self, row: RunRow, entries: list[Entry]) -> None:
+        self.row = row
+        self.hand: Hand | None = None
+        self._run = Run(next(e.started for e in entries if e.started is not None).plan)
+        self._run.add(entries)
+        self._state: RunState | None = None
+
+    @property
+    def entries(self) -> list[Entry]:
+        """By seq."""
+        return self._run.entries
+
+    @property
+    def started(self) -> Started:
+        """What is worked to: the start, or the last change of tools."""
+        return next(e.started for e in reversed(self.entries) if e.started is not None)
+
+    @property
+    def seq(self) -> int:
+        """The last seq; there is none missing before it."""
+        return self.entries[-1].seq
+
+    def add(self, fresh: list[Entry]) -> None:
+        """Take in what follows without a gap."""
+        for entry in fresh:
+            if entry.seq == self.seq + 1:
+                self._run.add([entry])
+                self._state = None
+
+    @property
+    def state(self) -> RunState:
+        """The fold's view, made again only when something came."""
+        if self._state is None:
+            self._state = self._run.state()
+        return self._state
+
+
+async def index(context: "Context") -> int:
+    """Index the specs on file again if this version searches them otherwise; how many revisions were."""
+    return await context.database.run(search_store.rebuild, transaction=True)
+
+
+@dataclass(slots=True)
+class Context:
+    """One per process."""
+
+    database: Database
+    now: Callable[[], datetime] = lambda: datetime.now(UTC)
+    appender: Appender = field(init=False)
+    remembered: OrderedDict[UUID, Remembered] = field(default_factory=OrderedDict)
+    imports: OrderedDict[UUID, Import] = field(default_factory=OrderedDict)
+    known: search_store.Catalogue = field(default_factory=search_store.Catalogue)
+    line: Line = field(default_factory=Line)
+
+    def __post_init__(self) -> None:
+        self.appender = Appender(self.database)
+
+    async def shop(self) -> Shop:
+        """The shop.
+
+        Raises:
+            NotOnFile: it was not set up.
+        """
+        found = await self.database.run(shop_store.read)
+        if found is None:
+            raise NotOnFile("shop", "This shop is not set up yet.", "Open the start page and set it up.")
+        return found
+
+    async def catalogue(self, connection: AsyncConnection) -> search_store.Catalogue:
+        """What a search matches against, as it is now."""
+        self.known = await search_store.refresh(connection, self.known)
+        return self.known
+
+    async def load(self, connection: AsyncConnection, run_id: UUID) -> Remembered:
+        """A run with all its entries, of which only the new ones are fetched.
+
+        Raises:
+            NotOnFile: no run has this id.
+        """
+        known = self.remembered.get(run_id)
+        if known is None:
+            row = await run_store.find(connection, run_id)
+            entries = await run_store.entries(connection, run_id)
+            known = self.remembered[run_id] = Remembered(row, entries)
+            if len(self.remembered) > MOST_REMEMBERED:
+                self.remembered.popitem(last=False)
+        else:
+            known.add(await run_store.entries(connection, run_id, known.seq))
+            self.remembered.move_to_end(run_id)
+        return known
+
+    async def run(self, run_id: UUID) -> Remembered:
+        """As `load`, on a connection of its own."""
+        return await self.database.run(lambda connection: self.load(connection, run_id))

@@ -1,0 +1,1 @@
+"""Devices: wrenches on the line, and who listens to a run."""

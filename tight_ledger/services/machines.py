@@ -1,0 +1,152 @@
+"""Machines: putting them on file, reading their meters."""
+
+from uuid import UUID
+
+from pydantic import Field
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from tight_ledger.core.base.errors import Invalid, MustAsk
+from tight_ledger.core.machines.machine import Machine
+from tight_ledger.core.machines.meters import Meter, MeterKind
+from tight_ledger.core.machines.vin import read_vin
+from tight_ledger.core.records.notes import Note
+from tight_ledger.services.actors import Actor
+from tight_ledger.services.commands import Command, done_before
+from tight_ledger.services.context import Context
+from tight_ledger.services.runs.starting import add_meter
+from tight_ledger.store import ledger
+from tight_ledger.store import machines as machine_store
+from tight_ledger.store import search as search_store
+from tight_ledger.store.ids import new_id
+
+
+async def machines(context: Context) -> list[Machine]:
+    """Every machine, by fleet number."""
+    return await context.database.run(machine_store.read_all)
+
+
+async def file_machine(context: Context, machine: Machine, actor: Actor | None = None) -> Machine:
+    """Put a machine on file, with the first entry of its stream.
+
+    Raises:
+        Invalid: the fleet number is taken.
+    """
+
+    def note(seq: int) -> Note:
+        return Note(
+            id=new_id(), stream=machine.id, subject="machine", kind="added", seq=seq, at_server=context.now(),
+            by=actor.person.id if actor else None, device=actor.device if actor else None,
+        )  # fmt: skip
+
+    async def work(connection: AsyncConnection) -> None:
+        if not await machine_store.add(connection, machine):
+            return
+        await ledger.add(connection, "machine", machine.id, note, await ledger.head(connection, machine.id))
+        await search_store.changed(connection)
+
+    await context.database.run(work, transaction=True)
+    return machine
+
+
+class NewMachine(Command):
+    """Two fields: the fleet number, and maker and model in one; what else it has may be left out."""
+
+    fleet_number: str = Field(min_length=1, max_length=40)
+    maker_model: str = Field(min_length=3, max_length=160)
+    meters: tuple[MeterKind, ...] = ()
+    registration: str = Field(default="", max_length=16)
+    vin: str = Field(default="", max_length=40)
+    serial: str = Field(default="", max_length=40)
+    year: int | None = Field(default=None, ge=1900, le=2100)
+    affirmed: tuple[str, ...] = ()
+
+
+async def add_machine(context: Context, actor: Actor, request: NewMachine) -> Machine:
+    """Put a machine on file from two fields; the maker is the first word.
+
+    Raises:
+        Invalid: no model after the maker, or the fleet number is taken.
+        MustAsk: another machine has this VIN, and nobody said that it is right.
+    """
+    maker, _, model = request.maker_model.strip().partition(" ")
+    if not model.strip():
+        raise Invalid("maker_model", f"“{request.maker_model}” names no model.", "Write maker and model: Fennick Causeway 12.")
+    vin = request.vin.strip().upper()
+    if vin and read_vin(vin) is None:
+        raise Invalid("vin", f"“{vin}” is no VIN: it has {len(vin)} characters.", "It has 17 letters and figures, none of them I, O or Q.")
+    await _ask_about_vin(context, request, vin)
+    machine = Machine(
+        id=request.id, fleet_number=request.fleet_number.strip(), maker=maker, model=model.strip(), meters=request.meters, vin=vin,
+        registration=request.registration.strip(), serial=request.serial.strip(), year=request.year,
+    )  # fmt: skip
+    return await file_machine(context, machine, actor)
+
+
+async def _ask_about_vin(context: Context, request: NewMachine, vin: str) -> None:
+    if not vin or "vin" in request.affirmed:
+        return
+    same = next((one for one in await machines(context) if one.vin == vin and one.id != request.id), None)
+    if same is not None:
+        fault = f"{same.fleet_number} is on file with this VIN."
+        raise MustAsk("vin", "vin", fault, "Look at the plate once more; or is it the same machine under another number?")
+
+
+class Described(Command):
+    """Something found out about a machine: `bearing` is `press-in`."""
+
+    attribute: str = Field(min_length=1, max_length=40)
+    value: str = Field(min_length=1, max_length=80)
+
+
+async def describe(context: Context, actor: Actor, machine_id: UUID, request: Described) -> Machine:
+    """Keep what was found out about a machine, and who said so.
+
+    Raises:
+        NotOnFile: no machine has this id.
+    """
+
+    def note(seq: int) -> Note:
+        return Note(
+            id=request.id, stream=machine_id, subject="machine", kind="described", seq=seq, by=actor.person.id, device=actor.device,
+            at_server=context.now(), text=f"{request.attribute}: {request.value}",
+        )  # fmt: skip
+
+    async def work(connection: AsyncConnection) -> Machine:
+        machine = await machine_store.find(connection, machine_id)
+        if await done_before(connection, request.id, machine_id, "described"):
+            return machine
+        known = machine.model_copy(update={"variant": machine.variant | {request.attribute: request.value}})
+        await machine_store.describe(connection, known)
+        await ledger.add(connection, "machine", machine_id, note, await ledger.head(connection, machine_id))
+        await search_store.changed(connection)
+        return known
+
+    return await context.database.run(work, transaction=True)
+
+
+class MeterRead(Command, Meter):
+    """A reading of a machine's meter."""
+
+    @property
+    def meter(self) -> Meter:
+        """The reading alone."""
+        return Meter(kind=self.kind, figure=self.figure, basis=self.basis)
+
+
+async def read_meter(context: Context, actor: Actor, machine_id: UUID, request: MeterRead) -> None:
+    """Write a meter reading down.
+
+    Raises:
+        NotOnFile: no machine has this id.
+        Invalid: the machine has no such meter.
+    """
+
+    async def work(connection: AsyncConnection) -> None:
+        machine, meter = await machine_store.find(connection, machine_id), request.meter
+        if await done_before(connection, request.id, machine_id, "meter_read"):
+            return
+        if meter.kind not in machine.meters:
+            raise Invalid("kind", f"{machine.fleet_number} has no meter for {meter.kind}.", "Leave it out.")
+        await add_meter(connection, actor, machine_id, meter, context.now(), request.id)
+
+    await context.database.run(work, transaction=True)

@@ -1,0 +1,1 @@
+"""Runs: preparing, starting, recording, ending, and what is shown of a run."""

@@ -1,0 +1,69 @@
+"""Another wrench in the middle of a run: other settings, the same pulls."""
+
+from datetime import datetime
+from uuid import UUID
+
+from pydantic import Field
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from tight_ledger.core.base.errors import Invalid, Stale
+from tight_ledger.core.base.models import digest
+from tight_ledger.core.planning.checklist import checklist, load_at
+from tight_ledger.core.planning.compiler import compile_plan
+from tight_ledger.core.records.entries import Entry
+from tight_ledger.core.records.plans import Plan
+from tight_ledger.services.actors import Actor
+from tight_ledger.services.commands import Command
+from tight_ledger.services.context import Context
+from tight_ledger.services.runs.preparing import Taken, tooling_of
+from tight_ledger.services.runs.recording import Accepted, again, append
+from tight_ledger.store import machines as machine_store
+from tight_ledger.store import specs as spec_store
+
+
+class Retool(Command):
+    """What is taken from now on, and why."""
+
+    tooling: tuple[Taken, ...] = Field(min_length=1, max_length=20)
+    text: str = Field(default="", max_length=500)
+    seq: int = Field(ge=1)
+    at_device: datetime
+
+
+def _pulls(plan: Plan) -> list[str]:
+    return [pull.id for one in plan.passes for pull in one.pulls]
+
+
+async def retool(context: Context, actor: Actor, run_id: UUID, request: Retool) -> Accepted:
+    """Go on with other tools.
+
+    Raises:
+        Stale: something was recorded meanwhile, or the run has ended.
+        Invalid, NotAllowed: a wrench that cannot do it.
+    """
+    run, shop = await context.run(run_id), await context.shop()
+    if any(entry.id == request.id for entry in run.entries):
+        return await again(context, run_id, request.id)
+    if request.seq != run.seq or run.state.outcome is not None:
+        raise Stale("seq", "Something was recorded meanwhile.", "Look again, then change the wrench.")
+    before = run.started
+
+    async def compile_again(connection: AsyncConnection) -> Entry:
+        spec = await spec_store.find(connection, run.row.spec_id, run.row.spec_revision)
+        machine = await machine_store.find(connection, run.row.machine_id)
+        procedure, load = run.row.procedure, load_at(machine.axle_loads_kg, before.position)
+        tooling = await tooling_of(context, connection, shop, actor, spec, procedure, before.position, request.tooling)
+        plan = compile_plan(
+            spec, procedure, tooling, before.policy,
+            lambda passes: checklist(spec, procedure, tooling, passes, before.policy, load, before.supports),
+        )  # fmt: skip
+        if sorted(_pulls(plan)) != sorted(_pulls(before.plan)):
+            raise Invalid("tooling", "With these tools the run would have other tasks.", "End this run, and start one with them.")
+        return Entry(
+            id=request.id, kind="retooled", by=actor.person.id, recorded_by=actor.person.id, device=actor.device, run=run_id, seq=1,
+            at_device=request.at_device, at_server=context.now(), claimed_seq=request.seq + 1, plan=digest(plan), text=request.text or None,
+            started=before.model_copy(update={"plan": plan, "tooling": tooling}),
+        )  # fmt: skip
+
+    made = await context.database.run(compile_again)
+    return await append(context, run, request.id, lambda seq: made.model_copy(update={"seq": seq}))

@@ -1,0 +1,198 @@
+"""From a spec to a run: which wrenches can do it, what must be true, and the sealed start."""
+
+from datetime import datetime
+from uuid import UUID
+
+from pydantic import Field
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from tight_ledger import __version__
+from tight_ledger.core.base.errors import Invalid, MustAsk, Stale
+from tight_ledger.core.base.models import digest
+from tight_ledger.core.library.revisions import statuses
+from tight_ledger.core.machines.machine import Machine
+from tight_ledger.core.machines.meters import Meter, meter_warning
+from tight_ledger.core.machines.positions import Position
+from tight_ledger.core.planning.checklist import checklist, load_at
+from tight_ledger.core.planning.compiler import compile_plan
+from tight_ledger.core.records.entries import Entry, Started
+from tight_ledger.core.records.notes import Note
+from tight_ledger.core.specs.applicability import fit, separating_question
+from tight_ledger.core.specs.spec import Spec
+from tight_ledger.services.actors import Actor
+from tight_ledger.services.commands import Command
+from tight_ledger.services.context import Context
+from tight_ledger.services.dashboard import Standing, open_followups, place_standing
+from tight_ledger.services.runs.preparing import Taken, supports_of, tooling_of
+from tight_ledger.store import ledger
+from tight_ledger.store import machines as machine_store
+from tight_ledger.store import runs as run_store
+from tight_ledger.store import specs as spec_store
+from tight_ledger.store.ids import new_id
+from tight_ledger.store.runs import RunRow
+
+
+class Start(Command):
+    """Everything that was prepared."""
+
+    spec: UUID
+    revision: int = Field(ge=1)
+    procedure: str = Field(max_length=60)
+    machine: UUID
+    position: Position
+    meters: tuple[Meter, ...] = ()
+    tooling: tuple[Taken, ...] = Field(max_length=20)
+    """In the sequence in which they are looked at: the first that is meant for a fastener and step is used."""
+    supports: tuple[UUID, ...] = Field(default=(), max_length=8)
+    """The jack and the stands under this corner."""
+    axle_load_kg: float | None = Field(default=None, gt=0, le=200_000)
+    proof: str = Field(max_length=200)
+    at_device: datetime
+    affirmed: tuple[str, ...] = ()
+
+
+def require_applies(spec: Spec, machine: Machine) -> None:
+    """Refuse a spec of another model or variant, and one of which nobody knows whether it is of this variant.
+
+    Raises:
+        Invalid: it is not for this machine, or that is not known.
+    """
+    fits = fit(spec.applies_to, machine)
+    if fits == "no":
+        raise Invalid("spec", f"“{spec.title}” is not for {machine.fleet_number}.", "Pick a spec that names its maker, model and variant.")
+    if fits == "unknown":
+        question = separating_question([spec.applies_to], machine)
+        about = question.attribute if question is not None else "year or serial number"
+        raise Invalid("spec", f"Nobody has said which {about} {machine.fleet_number} has.", "Answer the question above the results first.")
+
+
+def ask_about_meters(machine_meters: dict[str, tuple[Meter, datetime]], request: Start) -> None:
+    """Ask once about a reading that is odd; never block.
+
+    Raises:
+        MustAsk: a reading is below the last one, or far above, and nobody said that it is right.
+    """
+    for meter in request.meters:
+        before = machine_meters.get(meter.kind)
+        warning = meter_warning(before[0] if before else None, meter)
+        if warning and "meter" not in request.affirmed:
+            raise MustAsk("meter", f"meters.{meter.kind}", warning, "Correct it, or go on with it as it is.")
+
+
+async def _followed(
+    context: Context, connection: AsyncConnection, request: Start, spec: Spec, place: Standing | None
+) -> tuple[UUID | None, str | None]:
+    """The run that a follow-up procedure follows, and which follow-up it is; nothing for any other procedure.
+
+    Raises:
+        Invalid: there is no good run here to follow.
+    """
+    if request.procedure not in {followup.procedure for followup in spec.followups}:
+        return None, None
+    if place is None or place.standing not in ("good", "released"):
+        raise Invalid("procedure", "There is no good run here to follow up.", "Tighten it first.")
+    for one in await open_followups(context, connection, request.machine):
+        same_place = (one.position_key, one.joint) == (request.position.key, spec.joint)
+        if same_place and one.due.procedure == request.procedure:
+            return one.root, one.due.followup
+    return place.row.parent_id or place.row.id, None
+
+
+async def start(context: Context, actor: Actor, request: Start) -> UUID:
+    """Start a run; the same id twice is the same run once.
+
+    Raises:
+        Invalid: the spec is not for this machine or position, the proof fails, a wrench cannot do it, a stand does not
+            bear the corner.
+        NotAllowed: a wrench is used all the same, and not by a lead's word.
+        MustAsk: an odd meter reading.
+        Stale: the place has an unfinished run.
+    """
+    shop, now = await context.shop(), context.now()
+
+    async def work(connection: AsyncConnection) -> None:
+        if (await ledger.head(connection, request.id))[0] > 0:  # sent again
+            return
+        spec = await spec_store.find(connection, request.spec, request.revision)
+        machine = await machine_store.find(connection, request.machine)
+        require_applies(spec, machine)
+        if (status := statuses(await ledger.notes(connection, spec.id))[spec.revision]) not in ("current", "draft"):
+            raise Invalid(
+                "revision", f"Revision {spec.revision} of “{spec.title}” is {status}.", "Open the sheet again; it shows what is in force."
+            )
+        if not spec.positions.holds(request.position):
+            raise Invalid(
+                "position", f"“{spec.title}” is not for {request.position.words or 'no position'}.", f"It is for {spec.positions.words}."
+            )
+        if request.proof != spec.proof.answer:
+            raise Invalid(
+                "proof",
+                f"You see “{request.proof}”; this spec is for “{spec.proof.answer}”.",
+                "Do not start from it. Find the spec that fits what is on the machine, or ask a lead.",
+            )
+        if odd := [m.kind for m in request.meters if m.kind not in machine.meters]:
+            raise Invalid("meters", f"{machine.fleet_number} has no meter for {', '.join(odd)}.", "Leave it out.")
+        ask_about_meters(await machine_store.meters(connection, machine.id), request)
+        tooling = await tooling_of(context, connection, shop, actor, spec, request.procedure, request.position, request.tooling)
+        loads = machine.axle_loads_kg | ({request.position.axle: request.axle_load_kg} if request.axle_load_kg else {})
+        load, supports = load_at(loads, request.position), await supports_of(connection, request.supports)
+        place = await place_standing(context, connection, machine.id, request.position.key, spec.joint)
+        rows = await run_store.at_place(connection, machine.id, request.position.key, spec.joint)
+        used = len(await run_store.settled(connection, [row.id for row in rows]))
+        plan = compile_plan(
+            spec, request.procedure, tooling, shop.policy,
+            lambda passes: checklist(spec, request.procedure, tooling, passes, shop.policy, load, supports, used),
+        )  # fmt: skip
+        if place is not None and place.standing is None:
+            where = request.position.words or f"{machine.fleet_number} as a whole"
+            raise Stale("position", f"A run on {where} is not finished.", "Open it from the machine and finish it first.")
+        parent, followup = await _followed(context, connection, request, spec, place)
+        started = Started(
+            plan=plan, spec_revision=spec.revision, tooling=tooling, policy=shop.policy, machine=machine.id,
+            position=request.position, meters=request.meters, supports=tuple(supports), proof=request.proof, parent=parent,
+            followup=followup,
+            engine=__version__,
+        )  # fmt: skip
+        row = RunRow(
+            id=request.id, job_id=await run_store.job_for(connection, machine.id, ledger.moment(now)), machine_id=machine.id,
+            position_key=request.position.key, joint=spec.joint, spec_id=spec.id, spec_revision=spec.revision,
+            procedure=request.procedure, parent_id=parent, started_at=ledger.moment(now),
+        )  # fmt: skip
+        await run_store.add(connection, row)
+
+        def entry(seq: int) -> Entry:
+            return Entry(
+                id=new_id(), kind="started", by=actor.person.id, recorded_by=actor.person.id,
+                device=actor.device, at_device=request.at_device, at_server=now, run=request.id, seq=seq,
+                plan=digest(plan), started=started,
+            )  # fmt: skip
+
+        await ledger.add(connection, "run", request.id, entry, await ledger.head(connection, request.id))
+        for meter in request.meters:
+            await add_meter(connection, actor, machine.id, meter, now)
+        if loads != machine.axle_loads_kg:
+            await machine_store.describe(connection, machine.model_copy(update={"axle_loads_kg": loads}))
+
+    for attempt in range(3):
+        try:
+            await context.database.run(work, transaction=True)
+            break
+        except IntegrityError:  # the same start, or the machine's next entry, came first: look again
+            if attempt == 2:
+                raise
+    return request.id
+
+
+async def add_meter(
+    connection: AsyncConnection, actor: Actor, machine_id: UUID, meter: Meter, now: datetime, entry_id: UUID | None = None
+) -> None:
+    """Write a meter reading into the machine's stream."""
+
+    def note(seq: int) -> Note:
+        return Note(
+            id=entry_id or new_id(), stream=machine_id, subject="machine", kind="meter_read", seq=seq,
+            by=actor.person.id, device=actor.device, at_server=now, meter=meter,
+        )  # fmt: skip
+
+    await ledger.add(connection, "machine", machine_id, note, await ledger.head(connection, machine_id))

@@ -1,0 +1,55 @@
+"""The shop's own choices, where mechanics disagree."""
+
+from uuid import NAMESPACE_URL, uuid5
+
+from pydantic import Field
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from tight_ledger.core.base.choices import ShopChoice, choose, questions
+from tight_ledger.core.base.people import require_lead
+from tight_ledger.core.records.notes import Note
+from tight_ledger.services.actors import Actor
+from tight_ledger.services.commands import Command, done_before
+from tight_ledger.services.context import Context
+from tight_ledger.store import ledger
+from tight_ledger.store import shop as shop_store
+
+STREAM = uuid5(NAMESPACE_URL, "tight-ledger/shop")
+"""Of the shop's own entries: there is one shop."""
+
+
+class Chosen(Command):
+    """A question answered otherwise."""
+
+    field: str = Field(max_length=60)
+    value: str = Field(min_length=1, max_length=40)
+
+
+async def choices(context: Context) -> tuple[ShopChoice, ...]:
+    """The questions, and what this shop has chosen."""
+    return questions((await context.shop()).policy)
+
+
+async def answer(context: Context, actor: Actor, request: Chosen) -> tuple[ShopChoice, ...]:
+    """A lead answers a question otherwise; runs that have begun keep what was in force when they did.
+
+    Raises:
+        NotAllowed: by somebody who is not a lead.
+        Invalid: no such question, or no such answer.
+    """
+    require_lead(actor.person.role, "field", "change the shop's choices")
+    policy = choose((await context.shop()).policy, request.field, request.value)
+
+    def note(seq: int) -> Note:
+        return Note(
+            id=request.id, stream=STREAM, subject="shop", kind="chosen", seq=seq, by=actor.person.id, device=actor.device,
+            at_server=context.now(), text=f"{request.field}: {request.value}",
+        )  # fmt: skip
+
+    async def work(connection: AsyncConnection) -> None:
+        if not await done_before(connection, request.id, STREAM, "chosen"):
+            await shop_store.keep_policy(connection, policy)
+            await ledger.add(connection, "shop", STREAM, note, await ledger.head(connection, STREAM))
+
+    await context.database.run(work, transaction=True)
+    return await choices(context)

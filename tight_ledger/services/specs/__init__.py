@@ -1,0 +1,1 @@
+"""Specs: searching, entering, revisions, files of specs."""

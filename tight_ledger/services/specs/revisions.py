@@ -1,0 +1,310 @@
+"""The library: revisions, who checked them, what they replace, and who was tightened to an older one."""
+
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+from typing import Literal
+from uuid import UUID
+
+from pydantic import Field
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from tight_ledger.core.base.errors import Invalid, MustAsk, NotAllowed
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.people import require_lead
+from tight_ledger.core.library.revisions import MATTERS, Difference, Status, compare, require_next, statuses
+from tight_ledger.core.library.sanity import doubts, require_sound
+from tight_ledger.core.library.sheet import sheet
+from tight_ledger.core.records.notes import Note
+from tight_ledger.core.records.seals import FIRST
+from tight_ledger.core.search.index import CURRENT, DRAFT
+from tight_ledger.core.specs.spec import MinimalSpec, Spec
+from tight_ledger.services.actors import Actor
+from tight_ledger.services.commands import Command, done_before
+from tight_ledger.services.context import Context
+from tight_ledger.store import ledger
+from tight_ledger.store import machines as machine_store
+from tight_ledger.store import people as people_store
+from tight_ledger.store import runs as run_store
+from tight_ledger.store import search as search_store
+from tight_ledger.store import specs as spec_store
+from tight_ledger.store.ids import new_id
+
+
+class RevisionLine(Model):
+    """One revision in a spec's history."""
+
+    revision: int
+    change: str
+    status: Status
+    entered_by: str
+    entered_at: datetime
+    checked_by: str = ""
+    reason: str = ""
+
+
+class Affected(Model):
+    """A place that was last tightened to an older revision."""
+
+    machine: UUID
+    fleet_number: str
+    position: str
+    run: UUID
+    revision: int
+    at: datetime
+
+
+class History(Model):
+    """A spec's revisions, newest first, and the places to look at again after a change of figure or safety."""
+
+    revisions: tuple[RevisionLine, ...]
+    affected: tuple[Affected, ...]
+
+
+class ToCheck(Model):
+    """A draft that waits for a second person."""
+
+    spec: UUID
+    revision: int
+    title: str
+    maker_model: str
+    entered_by: str
+    used: int
+
+
+MOST_TO_CHECK = 50
+"""So many drafts are listed in the bay; the rest is counted."""
+
+
+class Withdraw(Command):
+    """Why a revision is no longer worked to."""
+
+    reason: str = Field(min_length=1, max_length=500)
+
+
+def _note(
+    context: Context,
+    actor: Actor | None,
+    spec: Spec,
+    kind: Literal["entered", "checked", "withdrawn"],
+    *,
+    text: str | None = None,
+    digest: str | None = None,
+    note_id: UUID | None = None,
+) -> ledger.Build:
+    said = digest or spec.digest
+
+    def build(seq: int) -> Note:
+        return Note(
+            id=note_id or new_id(), stream=spec.id, subject="spec", kind=kind, seq=seq, revision=spec.revision, digest=said, text=text,
+            by=actor.person.id if actor else None, device=actor.device if actor else None, at_server=context.now(),
+        )  # fmt: skip
+
+    return build
+
+
+async def _append(connection: AsyncConnection, spec: Spec, build: ledger.Build) -> None:
+    """Add to a spec's stream, and let the search know how its revisions stand now."""
+    await ledger.add(connection, "spec", spec.id, build, await ledger.head(connection, spec.id))
+    await search_store.stand(connection, spec.id, statuses(await ledger.notes(connection, spec.id)))
+
+
+async def _file_draft(context: Context, connection: AsyncConnection, actor: Actor | None, spec: Spec) -> None:
+    """Put a revision on file, with the entry that says who did.
+
+    Raises:
+        Invalid: it does not follow the newest revision.
+    """
+    if (await spec_store.digests(connection, {spec.id})).get(spec.id, {}).get(spec.revision) == spec.digest:
+        return  # sent again
+    require_next(spec, statuses(await ledger.notes(connection, spec.id)))
+    await spec_store.add(connection, [spec_store.Filed.of(spec)])
+    await search_store.add(connection, [(spec, DRAFT)])
+    await _append(connection, spec, _note(context, actor, spec, "entered"))
+
+
+async def file_specs(
+    context: Context, connection: AsyncConnection, actor: Actor | None, filed: Sequence[spec_store.Filed], checked_by: Actor | None = None
+) -> None:
+    """Put many on file at once, judged before; those that are there already are left as they are."""
+    on_file = await spec_store.digests(connection, {one.spec.id for one in filed})
+    fresh = [one for one in filed if on_file.get(one.spec.id, {}).get(one.spec.revision) != one.digest]
+    while fresh:
+        turn: dict[UUID, spec_store.Filed] = {}
+        later = []  # further revisions of the same spec
+        for one in fresh:
+            if turn.setdefault(one.spec.id, one) is not one:
+                later.append(one)
+        fresh = later
+        await spec_store.add(connection, list(turn.values()))
+        await search_store.add(connection, [(one.spec, DRAFT if checked_by is None else CURRENT) for one in turn.values()])
+        notes = []
+        for one in turn.values():
+            builds = [_note(context, actor, one.spec, "entered", digest=one.digest)]
+            builds += [_note(context, checked_by, one.spec, "checked", digest=one.digest)] if checked_by is not None else []
+            notes.append((one.spec.id, builds, await ledger.head(connection, one.spec.id) if one.spec.id in on_file else (0, FIRST)))
+        await ledger.add_many(connection, "spec", notes)
+        for one in turn.values():
+            if one.spec.id in on_file:
+                await search_store.stand(connection, one.spec.id, statuses(await ledger.notes(connection, one.spec.id)))
+            on_file.setdefault(one.spec.id, {})[one.spec.revision] = one.digest
+
+
+async def enter_spec(
+    context: Context, actor: Actor | None, spec: Spec, *, checked_by: Actor | None = None, affirmed: Sequence[str] = ()
+) -> UUID:
+    """Put a revision on file, a draft unless somebody else has checked it already.
+
+    Raises:
+        Invalid: a procedure that no wrench could follow, or a revision that does not follow the newest.
+        MustAsk: a figure is unlikely for its thread, or falls from stage to stage, and nobody said that it is right.
+    """
+    require_sound(spec)
+    sheet(spec, (await context.shop()).policy)
+    if "figure" not in affirmed and (odd := doubts(spec)):
+        raise MustAsk("figure", "torque", " ".join(odd), "Look at the document once more.")
+
+    async def work(connection: AsyncConnection) -> None:
+        await _file_draft(context, connection, actor, spec)
+        if checked_by is not None:
+            await _append(connection, spec, _note(context, checked_by, spec, "checked"))
+
+    await context.database.run(work, transaction=True)
+    return spec.id
+
+
+class EnterMinimal(Command, MinimalSpec):
+    """The minimal form; its id becomes the spec's."""
+
+
+async def enter_minimal(context: Context, actor: Actor, request: EnterMinimal, affirmed: Sequence[str]) -> UUID:
+    """The minimal form: a typed figure, thread, count, source; a draft.
+
+    Raises:
+        Invalid: the figure, the thread or the count cannot be used.
+        MustAsk: the figure is unlikely for its thread.
+    """
+    return await enter_spec(context, actor, request.to_spec(request.id), affirmed=affirmed)
+
+
+async def check(context: Context, actor: Actor, spec_id: UUID, revision: int, request: Command) -> None:
+    """A second person has held a draft against its document.
+
+    Raises:
+        NotAllowed: by the one who entered it.
+        Invalid: it is no draft.
+    """
+
+    async def work(connection: AsyncConnection) -> None:
+        spec = await spec_store.find(connection, spec_id, revision)
+        if await done_before(connection, request.id, spec_id, "checked"):
+            return
+        notes = await ledger.notes(connection, spec_id)
+        if statuses(notes).get(revision) != "draft":
+            raise Invalid("revision", f"Revision {revision} is no draft.", "Open its history.")
+        entered = next(n for n in notes if n.kind == "entered" and n.revision == revision)
+        if entered.by == actor.person.id:
+            raise NotAllowed("by", "Who entered a spec does not check it.", "Ask a second person to hold it against the document.")
+        await _append(connection, spec, _note(context, actor, spec, "checked", note_id=request.id))
+
+    await context.database.run(work, transaction=True)
+
+
+async def withdraw(context: Context, actor: Actor, spec_id: UUID, revision: int, request: Withdraw) -> None:
+    """A lead takes a revision out of use, with a reason.
+
+    Raises:
+        NotAllowed: by somebody who is not a lead.
+        Invalid: it is withdrawn already.
+    """
+    require_lead(actor.person.role, "revision", "withdraw a spec")
+
+    async def work(connection: AsyncConnection) -> None:
+        spec = await spec_store.find(connection, spec_id, revision)
+        if await done_before(connection, request.id, spec_id, "withdrawn"):
+            return
+        if statuses(await ledger.notes(connection, spec_id)).get(revision) == "withdrawn":
+            raise Invalid("revision", f"Revision {revision} is withdrawn already.", "Open its history.")
+        await _append(connection, spec, _note(context, actor, spec, "withdrawn", text=request.reason, note_id=request.id))
+
+    await context.database.run(work, transaction=True)
+
+
+async def history(context: Context, spec_id: UUID) -> History:
+    """A spec's revisions, and who was tightened to an older one.
+
+    Raises:
+        NotOnFile: no spec has this id.
+    """
+
+    async def work(connection: AsyncConnection) -> History:
+        notes = await ledger.notes(connection, spec_id)
+        found, names = statuses(notes), {p.id: p.name for p in await people_store.everybody(connection)}
+        specs = {number: await spec_store.find(connection, spec_id, number) for number in found}
+        lines = [_line(spec, found[number], notes, names) for number, spec in sorted(specs.items(), reverse=True)]
+        since = max((n for n, s in specs.items() if s.change in MATTERS and found[n] == "current"), default=0)
+        return History(revisions=tuple(lines), affected=tuple(await _affected(context, connection, spec_id, since)))
+
+    return await context.database.run(work)
+
+
+def _line(spec: Spec, status: Status, notes: list[Note], names: Mapping[UUID, str]) -> RevisionLine:
+    of_it = {note.kind: note for note in notes if note.revision == spec.revision}
+    entered, checked, withdrawn = of_it["entered"], of_it.get("checked"), of_it.get("withdrawn")
+    return RevisionLine(
+        revision=spec.revision,
+        change=spec.change,
+        status=status,
+        entered_by=names.get(entered.by, "") if entered.by else "",
+        entered_at=entered.at_server,
+        checked_by=names.get(checked.by, "") if checked and checked.by else "",
+        reason=withdrawn.text or "" if withdrawn else "",
+    )
+
+
+async def _affected(context: Context, connection: AsyncConnection, spec_id: UUID, since: int) -> list[Affected]:
+    machines = {m.id: m for m in await machine_store.read_all(connection)}
+    found = []
+    for row in await run_store.newest(connection):
+        if row.spec_id == spec_id and row.spec_revision < since:
+            run = await context.load(connection, row.id)
+            found.append(
+                Affected(
+                    machine=row.machine_id, fleet_number=machines[row.machine_id].fleet_number,
+                    position=run.started.position.words, run=row.id, revision=row.spec_revision, at=run.entries[0].at_server,
+                )
+            )  # fmt: skip
+    return found
+
+
+async def differences(context: Context, spec_id: UUID, old: int, new: int) -> tuple[Difference, ...]:
+    """Two revisions, line by line.
+
+    Raises:
+        NotOnFile: a revision is not there.
+    """
+    policy = (await context.shop()).policy
+
+    async def work(connection: AsyncConnection) -> tuple[Difference, ...]:
+        return compare(await spec_store.find(connection, spec_id, old), await spec_store.find(connection, spec_id, new), policy)
+
+    return await context.database.run(work)
+
+
+async def to_check(connection: AsyncConnection) -> tuple[list[ToCheck], int]:
+    """Drafts that wait for a second person, those that were worked to first, and how many there are in all."""
+    used = await run_store.count_by_revision(connection)
+    found, many = await search_store.drafts(connection, list(used), MOST_TO_CHECK)
+    specs = {(spec.id, spec.revision): spec for spec in await spec_store.read_many(connection, found)}
+    notes = await ledger.notes_of(connection, {spec for spec, _ in found})
+    names = {p.id: p.name for p in await people_store.everybody(connection)}
+    waiting = []
+    for (spec_id, revision), spec in specs.items():
+        entered = next(n for n in notes[spec_id] if n.kind == "entered" and n.revision == revision)
+        waiting.append(
+            ToCheck(
+                spec=spec_id, revision=revision, title=spec.title, used=used.get((spec_id, revision), 0),
+                maker_model=", ".join(f"{a.maker} {a.model}" for a in spec.applies_to),
+                entered_by=names.get(entered.by, "") if entered.by else "",
+            )
+        )  # fmt: skip
+    return sorted(waiting, key=lambda one: (-one.used, one.title)), many

@@ -1,0 +1,1 @@
+"""Tools: the crib, calibration, what a doubtful check puts in question."""

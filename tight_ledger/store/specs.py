@@ -1,0 +1,76 @@
+"""Machines, spec revisions and the shop: what is on file, each stored whole as JSON."""
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+from uuid import UUID
+
+from sqlalchemy import insert, select, tuple_
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from tight_ledger.core.base.errors import Invalid, NotOnFile
+from tight_ledger.core.base.models import canonical
+from tight_ledger.core.specs.spec import Spec
+from tight_ledger.store import tables
+
+
+@dataclass(frozen=True, slots=True)
+class Filed:
+    """A revision with its stored form, made once."""
+
+    spec: Spec
+    digest: str
+    content: str
+
+    @classmethod
+    def of(cls, spec: Spec) -> "Filed":
+        """A revision, its digest and its canonical JSON."""
+        return cls(spec, spec.digest, canonical(spec).decode())
+
+
+async def add(connection: AsyncConnection, filed: Sequence[Filed]) -> None:
+    """Put revisions on file.
+
+    Raises:
+        Invalid: one of them is there already.
+    """
+    rows = [{"spec_id": one.spec.id, "revision": one.spec.revision, "digest": one.digest, "content": one.content} for one in filed]
+    try:
+        await connection.execute(insert(tables.spec_revisions), rows)
+    except IntegrityError as error:
+        named = f"Revision {filed[0].spec.revision} of this spec is" if len(filed) == 1 else "One of these specs is"
+        raise Invalid("revision", f"{named} on file already.", "Give the next number.") from error
+
+
+async def read_many(connection: AsyncConnection, revisions: Collection[tuple[UUID, int]]) -> list[Spec]:
+    """The revisions named."""
+    table = tables.spec_revisions
+    if not revisions:
+        return []
+    query = select(table.c.content).where(tuple_(table.c.spec_id, table.c.revision).in_(list(revisions)))
+    return [Spec.model_validate_json(row.content) for row in await connection.execute(query)]
+
+
+async def digests(connection: AsyncConnection, specs: Collection[UUID]) -> dict[UUID, dict[int, str]]:
+    """The digests of the revisions of some specs that are on file."""
+    table = tables.spec_revisions
+    found: dict[UUID, dict[int, str]] = {}
+    for row in await connection.execute(select(table.c.spec_id, table.c.revision, table.c.digest).where(table.c.spec_id.in_(specs))):
+        found.setdefault(row.spec_id, {})[row.revision] = row.digest
+    return found
+
+
+async def find(connection: AsyncConnection, spec_id: UUID, revision: int | None = None) -> Spec:
+    """One revision, the newest by default.
+
+    Raises:
+        NotOnFile: no spec has this id, or not this revision.
+    """
+    table = tables.spec_revisions
+    query = select(table.c.content).where(table.c.spec_id == spec_id).order_by(table.c.revision.desc()).limit(1)
+    if revision is not None:
+        query = query.where(table.c.revision == revision)
+    row = (await connection.execute(query)).first()
+    if row is None:
+        raise NotOnFile("spec", "No spec on file has this id.", "Find it by machine and joint.")
+    return Spec.model_validate_json(row.content)
