@@ -48,7 +48,7 @@ class Shop:
         )  # fmt: skip
         for _ in range(600):
             try:
-                httpx.get(f"{self.url}/api/door").raise_for_status()
+                httpx.get(f"{self.url}/api/sign-in").raise_for_status()
                 return self
             except httpx.HTTPError:
                 assert self.process.poll() is None, "the shop did not start"
@@ -93,7 +93,7 @@ class Hand:
 
     def __init__(self, shop: Shop, name: str):
         self.http = httpx.Client(base_url=shop.url, timeout=30)
-        self.id = next(p["id"] for p in self.http.get("/api/door").json()["people"] if p["name"] == name)
+        self.id = next(p["id"] for p in self.http.get("/api/sign-in").json()["people"] if p["name"] == name)
         self.clock = datetime.now(UTC) - timedelta(hours=1)
         answer = self.http.post(
             "/api/sessions", json={"person": self.id, "pin": PINS[name], "device": str(uuid4()), "device_name": f"{name}'s tablet"}

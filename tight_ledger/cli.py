@@ -187,7 +187,7 @@ def wrench(
     at_once: Annotated[bool, typer.Option("--at-once", help="A pull takes no time.")] = False,
 ) -> None:
     """A simulated torque-angle wrench on the line: it pulls whatever the run asks for."""
-    url = address.replace("http", "ws", 1).rstrip("/") + "/api/line"
+    url = address.replace("http", "ws", 1).rstrip("/") + "/api/devices"
     tool = SimulatedWrench(url, code, manner=hands.require_manner(manner), seed=seed, in_real_time=not at_once)
     typer.echo(f"{asyncio.run(tool.work())} pulls made; the run asks for nothing more that a wrench can do.")
 

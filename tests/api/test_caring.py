@@ -79,7 +79,7 @@ def test_only_a_lead_lets_it_be_used_again_and_only_when_it_is_set_aside(tam, in
 
 def test_a_spring_wrench_used_today_waits_for_its_lowest_mark(tam, wrench):
     def waiting():
-        return {one["id"]: one["lowest"] for one in tam.get("/api/crib/tonight")}
+        return {one["id"]: one["lowest"] for one in tam.get("/api/tools/tonight")}
 
     assert wrench not in waiting()
     tam.go_on(tam.start(wrench=wrench), until="s1:3")
@@ -105,10 +105,10 @@ def test_readings_that_are_no_check(tam, wrench, points, said):
 
 def test_a_certificate_is_kept_as_it_came_and_a_program_is_not(tam, wrench):
     paper = uuid4()
-    assert tam.http.put(f"/api/papers/{paper}", content=b"%PDF-1.7 sample", params={"name": "certificate.pdf"}).status_code == 204
-    kept = tam.http.get(f"/api/papers/{paper}")
+    assert tam.http.put(f"/api/attachments/{paper}", content=b"%PDF-1.7 sample", params={"name": "certificate.pdf"}).status_code == 204
+    kept = tam.http.get(f"/api/attachments/{paper}")
     assert (kept.content, kept.headers["content-type"]) == (b"%PDF-1.7 sample", "application/pdf")
-    assert "no PDF and no picture" in tam.http.put(f"/api/papers/{uuid4()}", content=b"MZ").json()["fault"]
+    assert "no PDF and no picture" in tam.http.put(f"/api/attachments/{uuid4()}", content=b"MZ").json()["fault"]
     points = [{"share": s, "shown": m, "found": [m]} for s, m in zip((20, 60, 100), (150, 455, 760), strict=True)]
     check = {"id": str(uuid4()), "points": points, "by": "Quayside"}
     assert tam.http.post(f"/api/tools/{wrench}/checks", json=check | {"attachment": str(uuid4())}).status_code == 404
@@ -125,7 +125,7 @@ def test_every_kind_of_tool_goes_on_file_and_a_name_only_once(tam):
         named = body | {"id": str(uuid4()), "name": f"T-{uuid4().hex[:6]}"}
         assert tam.add_tool(named).status_code == 201
         assert "in the crib already" in tam.add_tool(named | {"id": str(uuid4())}).json()["fault"]
-    crib = tam.get("/api/crib")
+    crib = tam.get("/api/tools")
     kinds = {tool["kind"] for tool in crib["tools"]}
     assert kinds == {"wrench", "crowfoot", "extension", "step", "universal", "socket", "multiplier", "gauge", "support"}
     standing = {tool["name"]: tool["care"]["standing"] for tool in crib["tools"] if tool["care"]}

@@ -36,7 +36,7 @@ def test_every_command_takes_an_id():
     for document, path, operation in operations():
         content = operation.get("requestBody", {}).get("content", {})
         named = required(document, content["application/json"]["schema"]) if "application/json" in content else set()
-        in_path = path.endswith(("/papers/{paper_id}", "/imports/{import_id}", "/imports/{import_id}/bring-in"))
+        in_path = path.endswith(("/attachments/{attachment_id}", "/imports/{import_id}", "/imports/{import_id}/bring-in"))
         assert "id" in named or in_path, operation["operationId"]
 
 
@@ -95,7 +95,7 @@ class Case:
         return self.tam, "POST", "/api/runs", self.tam.start_body(self.tam.machine())
 
     def pair_wrench(self):
-        return self.tam, "POST", f"/api/runs/{self.tam.start()}/line", {}
+        return self.tam, "POST", f"/api/runs/{self.tam.start()}/wrenches", {}
 
     def record_entry(self):
         return self.tam, "POST", f"/api/runs/{self.tam.start()}/entries", self.tam.entry("noted", text="seen")

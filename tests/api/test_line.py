@@ -21,12 +21,12 @@ def head(tam):
     return run
 
 
-def url(hand, path="/api/line"):
+def url(hand, path="/api/devices"):
     return str(hand.http.base_url).rstrip("/").replace("http", "ws") + path
 
 
 def code_for(hand, run):
-    answer = hand.command(f"/api/runs/{run}/line")
+    answer = hand.command(f"/api/runs/{run}/wrenches")
     assert answer.status_code == 201, answer.text
     return answer.json()["code"]
 

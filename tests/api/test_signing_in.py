@@ -76,7 +76,7 @@ def test_a_right_pin_forgets_the_failures(ines, stranger):
         assert [guess(stranger, person, pin).status_code for pin in ("1", "2", "3", "4", "4711")] == [403] * 4 + [201]
 
 
-@pytest.mark.parametrize("path", ["/api/bay", "/api/me", "/api/find?asked=x", f"/api/runs/{uuid4()}/now"])
+@pytest.mark.parametrize("path", ["/api/dashboard", "/api/me", "/api/find?asked=x", f"/api/runs/{uuid4()}/now"])
 def test_nothing_without_a_name(stranger, path):
     answer = stranger.get(path)
     assert answer.status_code == 403
@@ -108,4 +108,4 @@ def test_only_a_lead_puts_people_on_the_list(tam, ines):
 def test_a_shop_is_set_up_once(stranger):
     answer = stranger.post("/api/shop", json={"id": str(uuid4()), "shop": "Mine", "name": "Me", "pin": "9182"})
     assert (answer.status_code, answer.json()["fault"]) == (422, "The shop is set up already.")
-    assert "Me" not in [p["name"] for p in stranger.get("/api/door").json()["people"]]
+    assert "Me" not in [p["name"] for p in stranger.get("/api/sign-in").json()["people"]]

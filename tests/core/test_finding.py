@@ -26,7 +26,7 @@ from tight_ledger.core.search.matching import (
     SLIP,
     STRONG,
     WHOLE,
-    Option,
+    TokenReading,
     Vocabulary,
     levels,
     match_word,
@@ -126,7 +126,7 @@ def test_a_year_and_words_that_may_be_passed_over():
 
 
 def test_levels_are_held_to_what_was_tapped():
-    read = [[Option("what", {1: 3, 2: 2})]]
+    read = [[TokenReading("what", {1: 3, 2: 2})]]
     assert [(level.what, level.who) for level in levels(read, {"who": [7], "what": [2]})] == [((2,), (7,))]
 
 

@@ -9,7 +9,7 @@ from tests.core.play import LONG, Run, wheel_spec
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.kinds.acts import Act
 from tight_ledger.core.kinds.by_hand import amount_prompt, ask_if_done, pulls_for_each
-from tight_ledger.core.kinds.judged import Found, Judged
+from tight_ledger.core.kinds.judged import Judged, JudgedVerdict
 from tight_ledger.core.kinds.registry import KINDS
 from tight_ledger.core.kinds.step_kind import StepCells, StepKind
 from tight_ledger.core.library.reading_aloud import read_aloud
@@ -55,7 +55,7 @@ STAKE = StepKind(
     cells=StepCells(amount_field="blows"), outcomes=frozenset({"staked", "cracked"}),
     passes=lambda builder, step, context: pulls_for_each(builder, step, context, amount=step.blows),
     answered_by="turned",
-    judge=lambda _fold, entry, _pass, _pull: Judged("cracked", verdicts=(Found("out_of_band", "the collar cracked"),))
+    judge=lambda _fold, entry, _pass, _pull: Judged("cracked", verdicts=(JudgedVerdict("out_of_band", "the collar cracked"),))
     if entry.option == "cracked" else Judged("staked"),
     title=lambda _pass, _place, _of: "stake", is_stage=True, stage=lambda pass_, _pull, _figure: f"staked, {pass_.amount:g} blows",
     told=lambda entry, _pass, _pull, _figures: entry.option or "staked",

@@ -13,7 +13,7 @@ from tight_ledger.core.base.units import to_nm
 from tight_ledger.core.tools.adapters import Crowfoot, Extension, Multiplier
 from tight_ledger.core.tools.chains import chain
 from tight_ledger.core.tools.scales import Seen, proof, read, read_back_figure, require_read_back, scale
-from tight_ledger.core.tools.wrenches import Side, Wrench, set_wrench
+from tight_ledger.core.tools.wrenches import ScaleSide, Wrench, set_wrench
 
 
 def wrench(lowest, highest, graduation, body=None, unit="N·m", **more):
@@ -155,7 +155,7 @@ def test_every_face_is_read_its_own_way(face, said):
 
 
 def test_a_wrench_with_two_sides_is_read_by_either():
-    two = wrench(40, 210, 1, 10, second=Side(unit="lbf·ft", lowest=30, highest=155, graduation=1, body_graduation=5))
+    two = wrench(40, 210, 1, 10, second=ScaleSide(unit="lbf·ft", lowest=30, highest=155, graduation=1, body_graduation=5))
     other = two.read_in("lbf·ft")
     assert (other.lowest, other.highest, other.second.unit) == (30, 155, "N·m")
     assert scale(other, 87).words == "85 line, then thimble on to 2. Lock it."

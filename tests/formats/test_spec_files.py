@@ -39,19 +39,19 @@ def settled(http, told):
         if told["state"] not in ("judging", "writing"):
             return told
         time.sleep(0.05)
-        told = http.get(f"/api/library/imports/{told['id']}").json()
+        told = http.get(f"/api/spec-files/imports/{told['id']}").json()
     raise TimeoutError
 
 
 def send(http, content):
     raw = content if isinstance(content, bytes) else json.dumps(content).encode()
-    answer = http.put(f"/api/library/imports/{uuid4()}", content=raw, params={"name": "a file"})
+    answer = http.put(f"/api/spec-files/imports/{uuid4()}", content=raw, params={"name": "a file"})
     assert answer.status_code == 202, answer.text
     return settled(http, answer.json())
 
 
 def bring(http, told, **query):
-    answer = http.post(f"/api/library/imports/{told['id']}/bring-in", params=query)
+    answer = http.post(f"/api/spec-files/imports/{told['id']}/bring-in", params=query)
     return settled(http, answer.json()) if answer.status_code == 202 else answer.json()
 
 
@@ -86,16 +86,16 @@ def other(tmp_path_factory):
 
 
 def test_out_in_three_forms_and_into_another_shop_gives_the_same_bytes(tam, other):
-    exported = {form: tam.http.get(f"/api/library/export.{form}").content for form in ("json", "csv", "xlsx")}
+    exported = {form: tam.http.get(f"/api/spec-files/export.{form}").content for form in ("json", "csv", "xlsx")}
     told = send(other, exported["csv"])
     assert (told["state"], told["rehearsal"]["refused"]) == ("judged", 0), told["rehearsal"]["rows"]
     assert bring(other, told, affirmed=True)["state"] == "done"
-    assert other.get("/api/library/export.json").content == exported["json"]
+    assert other.get("/api/spec-files/export.json").content == exported["json"]
     for form in ("json", "xlsx"):
         again = send(other, exported[form])["rehearsal"]
         assert (again["new"], again["same"]) == (0, again["specs"]), form
     assert {
-        one["status"] for one in (other.get(f"/api/specs/{i['spec']}").json() for i in other.get("/api/bay").json()["to_check"][:9])
+        one["status"] for one in (other.get(f"/api/specs/{i['spec']}").json() for i in other.get("/api/dashboard").json()["to_check"][:9])
     } == {"draft"}
 
 
@@ -244,12 +244,12 @@ def test_what_a_spreadsheet_would_take_for_a_formula_goes_out_harmless_and_comes
 
 
 def test_too_large_and_empty_are_refused_before_they_are_read(tam):
-    empty = tam.http.put(f"/api/library/imports/{uuid4()}", content=b"")
+    empty = tam.http.put(f"/api/spec-files/imports/{uuid4()}", content=b"")
     assert (empty.status_code, empty.json()["fault"]) == (422, "The file is empty.")
     with httpx.Client(base_url=tam.http.base_url, cookies=tam.http.cookies, timeout=60) as http:
-        large = http.put(f"/api/library/imports/{uuid4()}", content=(b" " * 1_000_000 for _ in range(201)))
+        large = http.put(f"/api/spec-files/imports/{uuid4()}", content=(b" " * 1_000_000 for _ in range(201)))
     assert large.json()["fault"] == "The file is too large."
-    assert "no longer here" in tam.http.get(f"/api/library/imports/{uuid4()}").json()["fault"]
+    assert "no longer here" in tam.http.get(f"/api/spec-files/imports/{uuid4()}").json()["fault"]
 
 
 @pytest.mark.parametrize(
@@ -283,9 +283,9 @@ def test_the_same_again_a_next_revision_and_a_contradiction():
 
 
 def test_the_schema_and_the_columns_are_those_of_the_models(tam):
-    assert tam.get("/api/library/schema.json") == schema()
+    assert tam.get("/api/spec-files/schema.json") == schema()
     assert schema()["properties"]["specs"]["items"]["$ref"] == "#/$defs/Spec"
     assert SpecDocument.model_validate(document(fresh())).version == 1
-    assert tam.get("/api/library/columns")["columns"] == COLUMNS
+    assert tam.get("/api/spec-files/columns")["columns"] == COLUMNS
     assert {name for row in write_spec(fresh()) for name in row} <= set(COLUMNS)
     assert LONGEST_CELL < 1_000_000

@@ -21,7 +21,7 @@ def kept(tmp_path_factory):
     made = shop.run("backup", str(folder / "one.backup"))
     assert made.returncode == 0, made.stderr
     assert "every seal holds" in made.stdout
-    assert tam.get("/api/bay")["last_backup"] is not None
+    assert tam.get("/api/dashboard")["last_backup"] is not None
     shop.stop()
     return shop, run, folder / "one.backup"
 

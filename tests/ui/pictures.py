@@ -61,8 +61,8 @@ class Morning:
         hand.command(f"/api/machines/{demo_id('machine', 'SV-11')}/variant", {"attribute": "engine", "value": "AL4"})
         run = self.begin(hand, "SV-11", HEAD, "10")
         hand.go_on(run, until=next(one["id"] for one in hand.now(run)["passes"] if not one["task"]) + ":3")
-        code = hand.command(f"/api/runs/{run}/line").json()["code"]
-        address = self.shop.url.replace("http", "ws") + "/api/line"
+        code = hand.command(f"/api/runs/{run}/wrenches").json()["code"]
+        address = self.shop.url.replace("http", "ws") + "/api/devices"
 
         def now() -> datetime:
             hand.clock += timedelta(seconds=6)

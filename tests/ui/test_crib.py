@@ -71,7 +71,7 @@ def test_the_crib_shows_its_holes_and_what_to_buy(tablet, tam, joint):
     tablet.sees("out of reach of the")
     expect(page.get_by_role("img", name="out of reach")).to_be_visible()
     tablet.sees("One wrench more would reach")
-    crib = tam.get("/api/crib")
+    crib = tam.get("/api/tools")
     assert len(crib["out_of_reach"]) == min(len(crib["coverage"]["missing"]), 50)
     page.get_by_label("out of reach", exact=True).get_by_role("link").first.click()
     expect(page.get_by_role("region", name="figure")).to_be_visible()
@@ -155,7 +155,7 @@ def test_a_drop_sets_a_wrench_aside_and_lists_its_runs(tablet, tam):
     tablet.tap("1 in", exact=True)
     tablet.tap("Put it into the crib")
     expect(page.get_by_role("button", name="Put it into the crib")).to_be_hidden()
-    wrench = next(tool["id"] for tool in tam.get("/api/crib")["tools"] if tool["name"] == name)
+    wrench = next(tool["id"] for tool in tam.get("/api/tools")["tools"] if tool["name"] == name)
     run = tam.start(wrench=wrench)
     tam.go_on(run)
     tam.finish(run)
@@ -192,7 +192,7 @@ def test_a_check_is_handed_in_with_its_certificate(tablet, tam, tmp_path):
     tablet.sees("Its last check failed.")
     with page.expect_popup() as opened:
         page.get_by_role("link", name="the paper").click()
-    assert "/api/papers/" in opened.value.url
+    assert "/api/attachments/" in opened.value.url
     assert tablet.violations() == []
 
 

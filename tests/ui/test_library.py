@@ -68,9 +68,9 @@ def test_a_model_with_its_twins_and_its_booklet(tablet, tam):
     assert "Throw away after" in text
     sump = text[text.index("Aldermoor Lapwing · Sump\n") :]
     assert "More crushes the gasket" in sump[:600]  # the note stands with its spec
-    machine = tam.http.get("/api/library/booklet.pdf", params={"machine": str(demo_id("machine", "SV-11"))})
+    machine = tam.http.get("/api/spec-files/booklet.pdf", params={"machine": str(demo_id("machine", "SV-11"))})
     assert "Front hub nut" in PdfReader(io.BytesIO(machine.content)).pages[0].extract_text()
-    none = tam.http.get("/api/library/booklet.pdf", params={"maker": "Nobody"})
+    none = tam.http.get("/api/spec-files/booklet.pdf", params={"maker": "Nobody"})
     assert (none.status_code, none.json()["fault"]) == (422, "No spec in force fits this choice.")
 
 

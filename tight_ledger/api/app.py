@@ -14,7 +14,7 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from tight_ledger import __version__
-from tight_ledger.api import devices, machines, people, problems, runs, spec_files, specs, tools
+from tight_ledger.api import attachments, dashboard, devices, machines, people, problems, runs, shop, spec_files, specs, tools
 from tight_ledger.services.context import Context
 from tight_ledger.store.database import Database
 
@@ -58,7 +58,7 @@ def create_app(serving: URL | None = None, web: Path = WEB, now: Callable[[], da
         title="Tight Ledger", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json"
     )
     problems.install(app)
-    for subject in (people, machines, specs, tools, spec_files, runs, devices):
+    for subject in (people, shop, dashboard, machines, specs, spec_files, tools, attachments, runs, devices):
         app.include_router(subject.router, responses={422: {"model": problems.Problem, "description": "Refused"}})
     app.add_middleware(Envelope)
     if (web / "index.html").exists():

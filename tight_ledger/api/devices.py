@@ -13,7 +13,7 @@ from tight_ledger.api.dependencies import COOKIE, SignedIn, TheContext
 from tight_ledger.core.base.errors import Fault
 from tight_ledger.core.base.models import Model
 from tight_ledger.devices.protocol import FROM_WRENCH, Ack, Hello, Live, Paired, Refused, Target, Told, Trouble
-from tight_ledger.devices.trial import Act, Trial
+from tight_ledger.devices.trial import Trial, TrialAct
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context
 from tight_ledger.services.devices import wrenches
@@ -23,22 +23,22 @@ from tight_ledger.services.runs import curves
 from tight_ledger.services.runs.curves import Curves
 from tight_ledger.store.database import DatabaseAway
 
-router = APIRouter(prefix="/api", tags=["line"])
+router = APIRouter(prefix="/api", tags=["devices"])
 TRIES_AGAIN_S = 1.0
 LEAST_GAP_S = 0.05
 """Live figures that come faster than twenty times a second are thinned."""
 
 
-class Code(Model):
+class PairingCode(Model):
     """What a wrench is told, to speak for a run."""
 
     code: str
 
 
-@router.post("/runs/{run_id}/line", operation_id="pair_wrench", status_code=201)
-async def pair_wrench(run_id: UUID, request: Command, context: TheContext, actor: SignedIn) -> Code:
+@router.post("/runs/{run_id}/wrenches", operation_id="pair_wrench", status_code=201)
+async def pair_wrench(run_id: UUID, request: Command, context: TheContext, actor: SignedIn) -> PairingCode:
     """A code for a wrench to speak for this run."""
-    return Code(code=await wrenches.pair(context, actor, run_id, request))
+    return PairingCode(code=await wrenches.pair(context, actor, run_id, request))
 
 
 @router.get("/runs/{run_id}/curves", operation_id="read_curves")
@@ -64,11 +64,11 @@ def target_of(run: wrenches.Next | None) -> Target:
 async def _waiting(context: Context, run: UUID) -> AsyncIterator[asyncio.Event]:
     event = asyncio.Event()
     event.set()
-    context.line.waiting.setdefault(run, set()).add(event)
+    context.listeners.waiting.setdefault(run, set()).add(event)
     try:
         yield event
     finally:
-        context.line.waiting[run].discard(event)
+        context.listeners.waiting[run].discard(event)
 
 
 async def follow(context: Context, run: UUID, event: asyncio.Event, tell: Callable[[Target], Awaitable[None]]) -> None:
@@ -114,7 +114,7 @@ async def _until_either_ends(socket: WebSocket, following: "asyncio.Task[None]",
         serving.cancel()
 
 
-@router.websocket("/line")
+@router.websocket("/devices")
 async def wrench_speaks(socket: WebSocket) -> None:
     """A wrench, by the device protocol."""
     await socket.accept()
@@ -162,12 +162,12 @@ async def _listen(socket: WebSocket, context: Context, pairing: Pairing) -> None
         elif isinstance(said, Told):
             await _told(socket, context, pairing, said)
         elif isinstance(said, Trouble):
-            context.line.tell(pairing.run, said.model_dump())
+            context.listeners.tell(pairing.run, said.model_dump())
 
 
 async def _told(socket: WebSocket, context: Context, pairing: Pairing, said: Told) -> None:
     try:
-        await wrenches.told(context, pairing, wrenches.Told(said.id, said.at, said.torque_nm, said.angle_deg, said.curve))
+        await wrenches.told(context, pairing, wrenches.ToldPull(said.id, said.at, said.torque_nm, said.angle_deg, said.curve))
     except Fault as fault:
         await socket.send_text(Refused(id=said.id, fault=fault.fault).model_dump_json())
     else:
@@ -192,7 +192,7 @@ async def trial_wrench(socket: WebSocket, run_id: UUID) -> None:
         elif isinstance(said, Live):
             wrenches.live(context, run_id, said.torque_nm, said.angle_deg)
         else:
-            context.line.tell(run_id, said.model_dump())
+            context.listeners.tell(run_id, said.model_dump())
 
     trial = Trial(tell)
 
@@ -201,7 +201,7 @@ async def trial_wrench(socket: WebSocket, run_id: UUID) -> None:
 
     async def act() -> None:
         while True:
-            await trial.act(Act.model_validate_json(await socket.receive_text()))
+            await trial.act(TrialAct.model_validate_json(await socket.receive_text()))
 
     async with _following(context, run_id, aim) as following:
         try:
@@ -222,7 +222,7 @@ async def watch_run(socket: WebSocket, run_id: UUID) -> None:
         return
     await socket.accept()
     queue: asyncio.Queue[str] = asyncio.Queue()
-    context.line.looking.setdefault(run_id, set()).add(queue)
+    context.listeners.looking.setdefault(run_id, set()).add(queue)
     gone = asyncio.create_task(socket.receive_text())
     try:
         while not gone.done():
@@ -238,4 +238,4 @@ async def watch_run(socket: WebSocket, run_id: UUID) -> None:
         gone.cancel()
         with suppress(WebSocketDisconnect, asyncio.CancelledError):
             await gone
-        context.line.looking[run_id].discard(queue)
+        context.listeners.looking[run_id].discard(queue)

@@ -1,4 +1,4 @@
-"""Machines, their meters, and the bay."""
+"""Machines and their meters."""
 
 from uuid import UUID
 
@@ -6,17 +6,10 @@ from fastapi import APIRouter
 
 from tight_ledger.api.dependencies import SignedIn, TheContext
 from tight_ledger.core.machines.machine import Machine
-from tight_ledger.services import dashboard, machines
-from tight_ledger.services.dashboard import Bay, MachineNow
-from tight_ledger.services.machines import Described, MeterRead, NewMachine
+from tight_ledger.services import machines
+from tight_ledger.services.machines import Described, MachineNow, MeterRead, NewMachine
 
 router = APIRouter(prefix="/api", tags=["machines"])
-
-
-@router.get("/bay", operation_id="read_bay")
-async def read_bay(context: TheContext, actor: SignedIn) -> Bay:
-    """What must not move, what is unfinished, what is due."""
-    return await dashboard.bay(context)
 
 
 @router.get("/machines", operation_id="list_machines")
@@ -34,7 +27,7 @@ async def add_machine(request: NewMachine, context: TheContext, actor: SignedIn)
 @router.get("/machines/{machine_id}", operation_id="read_machine")
 async def read_machine(machine_id: UUID, context: TheContext, actor: SignedIn) -> MachineNow:
     """One machine as it stands."""
-    return await dashboard.machine_now(context, machine_id)
+    return await machines.machine_now(context, machine_id)
 
 
 @router.post("/machines/{machine_id}/variant", operation_id="describe_machine")

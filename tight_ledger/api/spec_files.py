@@ -20,9 +20,9 @@ from tight_ledger.core.spec_table.rows import COLUMNS
 from tight_ledger.core.spec_table.step_cells import StepKindColumns, step_kinds
 from tight_ledger.formats import booklet, tables
 from tight_ledger.services.specs import editing, importing
-from tight_ledger.services.specs.import_state import Progress
+from tight_ledger.services.specs.import_state import ImportProgress
 
-router = APIRouter(prefix="/api/library", tags=["library"])
+router = APIRouter(prefix="/api/spec-files", tags=["spec files"])
 MOST_BYTES = 200_000_000
 MOST_IN_A_BOOKLET = 300
 _FILE = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}}
@@ -58,19 +58,19 @@ class TableColumns(Model):
 @router.put("/imports/{import_id}", operation_id="send_file", status_code=202, openapi_extra=_FILE)
 async def send_file(
     import_id: UUID, request: Request, context: TheContext, actor: SignedIn, name: str = Query("file", max_length=120)
-) -> Progress:
+) -> ImportProgress:
     """Send a CSV, XLSX or JSON file; its rehearsal begins. Nothing is written."""
     return importing.receive(context, actor, import_id, name, await _spooled(request), tables.read_file)
 
 
 @router.get("/imports/{import_id}", operation_id="read_import")
-async def read_import(import_id: UUID, context: TheContext, actor: SignedIn) -> Progress:
+async def read_import(import_id: UUID, context: TheContext, actor: SignedIn) -> ImportProgress:
     """How far it is, and what would become of each row."""
     return importing.look(context, import_id).progress()
 
 
 @router.post("/imports/{import_id}/bring-in", operation_id="bring_in_file", status_code=202)
-async def bring_in_file(import_id: UUID, context: TheContext, actor: SignedIn, affirmed: bool = False) -> Progress:
+async def bring_in_file(import_id: UUID, context: TheContext, actor: SignedIn, affirmed: bool = False) -> ImportProgress:
     """All of it goes on file, as drafts, or nothing."""
     return importing.bring_in(context, actor, import_id, affirmed)
 

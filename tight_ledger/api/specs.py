@@ -17,7 +17,7 @@ from tight_ledger.services.runs.preparing import Asked, Offered
 from tight_ledger.services.specs import editing, revisions, search
 from tight_ledger.services.specs.editing import EnterRows, ModelFile, Preview, SpecFile, Written
 from tight_ledger.services.specs.revisions import EnterMinimal, History, Withdraw
-from tight_ledger.services.specs.search import Facets, Found, Narrow
+from tight_ledger.services.specs.search import Facets, Narrow, SearchAnswer
 
 Words = Annotated[str, Query(max_length=200)]
 Affirmed = Annotated[tuple[str, ...], Query(description="what was asked, and answered with yes")]
@@ -44,7 +44,7 @@ class Entered(Model):
 
 
 @router.get("/find", operation_id="find")
-async def find(context: TheContext, actor: SignedIn, narrow: Narrowed, asked: Words = "", machine: UUID | None = None) -> Found:
+async def find(context: TheContext, actor: SignedIn, narrow: Narrowed, asked: Words = "", machine: UUID | None = None) -> SearchAnswer:
     """What fits the words."""
     return await search.find(context, asked, machine, narrow)
 

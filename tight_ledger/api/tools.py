@@ -4,33 +4,28 @@ from io import BytesIO
 from uuid import UUID
 
 import segno
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, Request, Response
 
 from tight_ledger.api.dependencies import SignedIn, TheContext
-from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.units import TorqueUnit
 from tight_ledger.core.tools.inventory import Tool
 from tight_ledger.core.tools.scales import Scale, ScaleProof, proof, read, scale
 from tight_ledger.core.tools.wrenches import Setting, Wrench
-from tight_ledger.services import attachments
 from tight_ledger.services.commands import Command
 from tight_ledger.services.tools import care, inventory
 from tight_ledger.services.tools.care import Aside, Checked, Said, Tonight, ToolFile
 from tight_ledger.services.tools.inventory import Crib, NewTool
-from tight_ledger.store.attachments import Attachment
 
-router = APIRouter(prefix="/api", tags=["crib"])
-MOST_BYTES = 12_000_000
-_FILE = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}}
+router = APIRouter(prefix="/api", tags=["tools"])
 
 
-@router.get("/crib", operation_id="read_crib")
-async def read_crib(context: TheContext, actor: SignedIn) -> Crib:
+@router.get("/tools", operation_id="list_tools")
+async def list_tools(context: TheContext, actor: SignedIn) -> Crib:
     """The tools and how they stand, what they reach of the shop's specs, and what they do not."""
     return await inventory.crib(context)
 
 
-@router.get("/crib/tonight", operation_id="read_tonight")
+@router.get("/tools/tonight", operation_id="read_tonight")
 async def read_tonight(context: TheContext, actor: SignedIn) -> tuple[Tonight, ...]:
     """The spring wrenches that were used today and are not at their lowest mark."""
     return await care.tonight(context)
@@ -105,23 +100,3 @@ async def read_scale(
 ) -> Setting:
     """What a wrench is set to on which a person sees a line and a mark of the thimble."""
     return read((await inventory.wrench(context, wrench_id)).read_in(unit), line, thimble)
-
-
-@router.put("/papers/{paper_id}", operation_id="keep_paper", status_code=204, openapi_extra=_FILE)
-async def keep_paper(
-    paper_id: UUID, request: Request, context: TheContext, actor: SignedIn, name: str = Query("paper", max_length=120)
-) -> None:
-    """Keep a certificate or a photo: PDF, JPEG, PNG or WebP."""
-    content = bytearray()
-    async for part in request.stream():
-        content += part
-        if len(content) > MOST_BYTES:
-            raise Invalid("file", "The file is too large.", f"At most {MOST_BYTES // 1_000_000} MB.")
-    await attachments.keep(context, paper_id, name, bytes(content))
-
-
-@router.get("/papers/{paper_id}", operation_id="read_paper", response_class=Response)
-async def read_paper(paper_id: UUID, context: TheContext, actor: SignedIn) -> Response:
-    """A file as it came."""
-    found: Attachment = await attachments.find(context, paper_id)
-    return Response(found.content, media_type=found.media_type, headers={"Content-Disposition": f'inline; filename="{found.id}"'})

@@ -39,7 +39,7 @@ def _now() -> str:
 async def _wrench(port: int, code: str, pulls: int, sent: list[float]) -> int:
     """Live figures ten times a second, then the pull with its whole curve; how many were acknowledged."""
     acknowledged = 0
-    async with connect(f"ws://{HOST}:{port}/api/line") as socket:
+    async with connect(f"ws://{HOST}:{port}/api/devices") as socket:
         await socket.send(json.dumps({"type": "hello", "v": VERSION, "code": code}))
         while acknowledged < pulls:
             said = json.loads(await socket.recv())
@@ -76,7 +76,7 @@ async def _all(port: int, runs: int, pulls: int) -> dict[str, Any]:
     for number in range(runs):
         run, sent = await start(client, number), list[float]()
         await _up_to_the_first_pull(client, run, person)
-        _, _, code = await client.send("POST", f"/api/runs/{run}/line", {"id": str(new_id())})
+        _, _, code = await client.send("POST", f"/api/runs/{run}/wrenches", {"id": str(new_id())})
         work.append(asyncio.gather(_wrench(port, code["code"], pulls, sent), _screen(port, cookie, run, pulls, sent, late)))
     started = time.perf_counter()
     done = await asyncio.gather(*work)

@@ -18,10 +18,10 @@ from sqlalchemy.engine import Connection
 from tight_ledger.bench import generated_specs
 from tight_ledger.core.machines.machine import Machine
 from tight_ledger.core.search.index import ANY_FROM, ANY_TO, text_words
-from tight_ledger.core.search.matching import DIMENSIONS, Option, options, tokens
+from tight_ledger.core.search.matching import DIMENSIONS, TokenReading, options, tokens
 from tight_ledger.services import machines
 from tight_ledger.services.context import Context
-from tight_ledger.services.specs.search import MOST_HITS, Found, find
+from tight_ledger.services.specs.search import MOST_HITS, SearchAnswer, find
 from tight_ledger.store import search as search_store
 from tight_ledger.store.database import Database
 
@@ -161,7 +161,7 @@ class _Exhaustive:
             total += best
         return np.where(fits, total, -1)
 
-    def _of(self, way: Option) -> Any:
+    def _of(self, way: TokenReading) -> Any:
         if way.year is not None:
             stated = ~((self.year_from == ANY_FROM) & (self.year_to == ANY_TO))
             return np.where((self.year_from <= way.year) & (self.year_to >= way.year), np.where(stated, 3, 1), 0)
@@ -170,7 +170,7 @@ class _Exhaustive:
         unique, code = self.codes[way.dimension]
         return np.array([way.scores.get(int(entry), 0) for entry in unique], dtype=np.int32)[code]
 
-    def recall(self, asked: str, found: Found, catalogue: search_store.Catalogue) -> float:
+    def recall(self, asked: str, found: SearchAnswer, catalogue: search_store.Catalogue) -> float:
         """Of the best 30, counted by score, the share that was found."""
         scores = self.scores(asked, catalogue)
         best = np.sort(scores[scores >= 0])[::-1][:MOST_HITS].tolist()
@@ -199,11 +199,11 @@ async def measure(owner: URL, serving: URL, count: int, each: int) -> dict[str, 
         host=serving.host, port=serving.port or 3306, user=serving.username, password=serving.password, db=serving.database, autocommit=True
     )
     classes: dict[str, dict[str, Any]] = {}
-    answered: dict[str, list[tuple[str, Found]]] = {}
+    answered: dict[str, list[tuple[str, SearchAnswer]]] = {}
     for name, asked in questions(count, each).items():
         searches: list[float] = []
         sql: list[float] = []
-        answers: list[tuple[str, Found]] = []
+        answers: list[tuple[str, SearchAnswer]] = []
         for question, picked in asked:
             chosen = machine.id if picked else None
             with _Listening(context.database) as listening:

@@ -18,7 +18,7 @@ from tight_ledger.formats import tables
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.context import Context
 from tight_ledger.services.specs import importing
-from tight_ledger.services.specs.import_state import Progress
+from tight_ledger.services.specs.import_state import ImportProgress
 from tight_ledger.store.database import Database
 
 
@@ -44,7 +44,7 @@ def _memory_mb() -> float:
     return pages * resource.getpagesize() / 1e6
 
 
-async def _until(context: Context, progress: Progress) -> tuple[Progress, float]:
+async def _until(context: Context, progress: ImportProgress) -> tuple[ImportProgress, float]:
     """The import once nothing more happens by itself, and the most memory that was held meanwhile."""
     most = 0.0
     while progress.state in ("judging", "writing"):

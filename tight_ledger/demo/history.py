@@ -21,7 +21,7 @@ from tight_ledger.services.tools import care
 from tight_ledger.services.tools.care import Aside
 from tight_ledger.store.ids import new_id
 
-Turns = Callable[[Prompt], bool]
+TurnsAgain = Callable[[Prompt], bool]
 """Whether a nut turns in a check."""
 
 
@@ -54,7 +54,7 @@ class Wheel:
     meter: tuple[MeterKind, float] | None = None
 
 
-async def tighten(context: Context, actor: Actor, wheel: Wheel, turns: Turns, most_pulls: int, outcome: Outcome | None) -> None:
+async def tighten(context: Context, actor: Actor, wheel: Wheel, turns: TurnsAgain, most_pulls: int, outcome: Outcome | None) -> None:
     """Play a wheel's run: up to `most_pulls` entries, then the outcome if there is one."""
     clock = Clock(context.now() - timedelta(days=wheel.days_ago))
     past = Context(context.database, now=clock)

@@ -28,10 +28,10 @@ def joint_for(target: Target, seed: int) -> Joint:
     return Joint(seed=seed, final_nm=(target.torque_nm or 60.0) * 1.5, yields=target.yields)
 
 
-def aim_of(target: Target) -> hands.Target:
+def aim_of(target: Target) -> hands.PullTarget:
     """What a hand works to."""
     kind = target.kind if target.kind != "none" else "torque"
-    return hands.Target(kind=kind, torque_nm=target.torque_nm, angle_deg=target.angle_deg)
+    return hands.PullTarget(kind=kind, torque_nm=target.torque_nm, angle_deg=target.angle_deg)
 
 
 @dataclass
@@ -53,7 +53,7 @@ class SimulatedWrench:
     pulls: int = 0
 
     def __post_init__(self) -> None:
-        self._wrench = hands.Wrench(manner=self.manner, seed=self.seed)
+        self._wrench = hands.WrenchInHand(manner=self.manner, seed=self.seed)
 
     async def work(self) -> int:
         """Pull whatever comes until nothing more is asked for; how many pulls it made.

@@ -19,7 +19,7 @@ SLIPS_BACK = 0.6
 """Of the peak, when it slips off before it got there."""
 
 
-class Act(Model):
+class TrialAct(Model):
     """What the hand does: down, up, or something that goes wrong."""
 
     type: Literal["hold", "let go", "slip", "twice", "battery", "out of range"]
@@ -37,11 +37,11 @@ class Trial:
     away: bool = False
 
     def __post_init__(self) -> None:
-        self._wrench = hands.Wrench(seed=self.seed)
+        self._wrench = hands.WrenchInHand(seed=self.seed)
         self._holding: asyncio.Task[None] | None = None
         self._kept: list[Told] = []
 
-    async def act(self, act: Act) -> None:
+    async def act(self, act: TrialAct) -> None:
         """A key goes down or up, or something goes wrong."""
         if act.type == "hold" and self._holding is None and self.target.kind != "none":
             self._wrench.manner = act.manner

@@ -14,7 +14,7 @@ from reportlab.platypus import BaseDocTemplate, Flowable, Frame, KeepTogether, P
 
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.policy import Policy
-from tight_ledger.core.library.reading_aloud import Line, StepFigure
+from tight_ledger.core.library.reading_aloud import AloudLine, StepFigure
 from tight_ledger.core.library.sheet import CAUTION, Sheet, sheet
 from tight_ledger.core.planning.stages import Stage
 from tight_ledger.core.specs.spec import Spec
@@ -175,11 +175,11 @@ def _procedures(said: Sheet) -> list[Flowable]:
     return found
 
 
-def _indented(line: Line) -> str:
+def _indented(line: AloudLine) -> str:
     return "&nbsp;" * 4 * line.depth + escape(line.words)
 
 
-def _shown(line: Line) -> str:
+def _shown(line: AloudLine) -> str:
     return ", ".join(f"{one.of} {_band(one)}".strip() for one in line.figures)
 
 

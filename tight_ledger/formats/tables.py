@@ -15,7 +15,7 @@ from openpyxl.utils.exceptions import InvalidFileException
 
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.parsing import parse_unit
-from tight_ledger.core.spec_table.files import Candidate, Row, from_rows
+from tight_ledger.core.spec_table.files import Candidate, FileRow, from_rows
 from tight_ledger.core.spec_table.rows import COLUMNS, TableRow, write_spec
 from tight_ledger.core.specs.spec import Spec
 from tight_ledger.formats.json_files import read_json
@@ -151,7 +151,7 @@ def _specs(lines: Iterator[Cells]) -> Iterator[Candidate]:
         raise Invalid("file", "The file is empty.", f"Its first row names the columns: {', '.join(list(COLUMNS)[:8])} …")
     names, units = _headings(heading[1])
     gathered: list[TableRow] = []
-    faults: list[Row] = []
+    faults: list[FileRow] = []
     seen: set[tuple[str, str]] = set()
     now: tuple[str, str] = ("", "")
     count = 0
@@ -179,15 +179,15 @@ def _specs(lines: Iterator[Cells]) -> Iterator[Candidate]:
     yield _candidate(gathered, faults)
 
 
-def _candidate(rows: list[TableRow], faults: list[Row]) -> Candidate:
+def _candidate(rows: list[TableRow], faults: list[FileRow]) -> Candidate:
     if faults:
         title = rows[0].cells.get("title", "")[:120]
         return Candidate(rows[0].number, title, None, tuple(fault.model_copy(update={"title": title}) for fault in faults))
     return from_rows(rows)
 
 
-def _fault(number: int, column: str, fault: str, remedy: str) -> Row:
-    return Row(number=number, title="", verdict="refused", field=column, fault=fault, remedy=remedy)
+def _fault(number: int, column: str, fault: str, remedy: str) -> FileRow:
+    return FileRow(number=number, title="", verdict="refused", field=column, fault=fault, remedy=remedy)
 
 
 def _headings(line: Sequence[str]) -> tuple[list[str], dict[str, str]]:
@@ -210,9 +210,9 @@ def _headings(line: Sequence[str]) -> tuple[list[str], dict[str, str]]:
     return names, units
 
 
-def _row(number: int, line: Sequence[str], names: Sequence[str], units: dict[str, str]) -> tuple[TableRow, list[Row]]:
+def _row(number: int, line: Sequence[str], names: Sequence[str], units: dict[str, str]) -> tuple[TableRow, list[FileRow]]:
     cells: dict[str, str] = {}
-    bad: list[Row] = []
+    bad: list[FileRow] = []
     for place, raw in enumerate(line):
         if not raw or not (text := str(raw).strip()):
             continue

@@ -11,7 +11,7 @@ BEGINS: dict[bytes, str] = {b"%PDF-": "application/pdf", b"\xff\xd8\xff": "image
 """What a file of a kind begins with; its name is not believed."""
 
 
-async def keep(context: Context, paper_id: UUID, name: str, content: bytes) -> None:
+async def keep(context: Context, attachment_id: UUID, name: str, content: bytes) -> None:
     """Keep a file; the same id twice is once.
 
     Raises:
@@ -20,14 +20,14 @@ async def keep(context: Context, paper_id: UUID, name: str, content: bytes) -> N
     kind = next((kind for begins, kind in BEGINS.items() if content.startswith(begins)), None)
     if kind is None:
         raise Invalid("file", f"“{name}” is no PDF and no picture.", "Send a PDF, JPEG, PNG or WebP.")
-    one = Attachment(paper_id, name, kind, content)
+    one = Attachment(attachment_id, name, kind, content)
     await context.database.run(lambda connection: attachment_store.add(connection, one, context.now()))
 
 
-async def find(context: Context, paper_id: UUID) -> Attachment:
+async def find(context: Context, attachment_id: UUID) -> Attachment:
     """A file that is kept.
 
     Raises:
         NotOnFile: none has this id.
     """
-    return await context.database.run(lambda connection: attachment_store.find(connection, paper_id))
+    return await context.database.run(lambda connection: attachment_store.find(connection, attachment_id))

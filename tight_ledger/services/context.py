@@ -12,7 +12,7 @@ from tight_ledger.core.base.errors import NotOnFile
 from tight_ledger.core.records.entries import Entry, Started
 from tight_ledger.core.runs.run import Run, RunState
 from tight_ledger.core.specs.spec import Hand
-from tight_ledger.services.devices.listeners import Line
+from tight_ledger.services.devices.listeners import Listeners
 from tight_ledger.services.specs.import_state import Import
 from tight_ledger.store import runs as run_store
 from tight_ledger.store import search as search_store
@@ -80,7 +80,7 @@ class Context:
     remembered: OrderedDict[UUID, Remembered] = field(default_factory=OrderedDict)
     imports: OrderedDict[UUID, Import] = field(default_factory=OrderedDict)
     known: search_store.Catalogue = field(default_factory=search_store.Catalogue)
-    line: Line = field(default_factory=Line)
+    listeners: Listeners = field(default_factory=Listeners)
 
     def __post_init__(self) -> None:
         self.appender = Appender(self.database)

@@ -6,16 +6,19 @@ from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Invalid, MustAsk
+from tight_ledger.core.base.models import Model
 from tight_ledger.core.machines.machine import Machine
 from tight_ledger.core.machines.meters import Meter, MeterKind
-from tight_ledger.core.machines.vin import read_vin
+from tight_ledger.core.machines.vin import VinReading, read_vin
 from tight_ledger.core.records.notes import Note
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command, done_before
 from tight_ledger.services.context import Context
+from tight_ledger.services.runs.standing import OpenFollowup, PlaceNow, attention, open_followups, place_now, specs_of
 from tight_ledger.services.runs.starting import add_meter
 from tight_ledger.store import ledger
 from tight_ledger.store import machines as machine_store
+from tight_ledger.store import runs as run_store
 from tight_ledger.store import search as search_store
 from tight_ledger.store.ids import new_id
 
@@ -46,6 +49,17 @@ async def file_machine(context: Context, machine: Machine, actor: Actor | None =
 
     await context.database.run(work, transaction=True)
     return machine
+
+
+class MachineNow(Model):
+    """A machine as it stands: what must not move, what is unfinished, what is due, its newest meter readings."""
+
+    machine: Machine
+    vin: VinReading | None = None
+    meters: tuple[Meter, ...]
+    attention: tuple[PlaceNow, ...]
+    followups: tuple[OpenFollowup, ...]
+    history: tuple[PlaceNow, ...]
 
 
 class NewMachine(Command):
@@ -150,3 +164,30 @@ async def read_meter(context: Context, actor: Actor, machine_id: UUID, request: 
         await add_meter(connection, actor, machine_id, meter, context.now(), request.id)
 
     await context.database.run(work, transaction=True)
+
+
+async def machine_now(context: Context, machine_id: UUID) -> MachineNow:
+    """One machine as it stands.
+
+    Raises:
+        NotOnFile: no machine has this id.
+    """
+
+    async def work(connection: AsyncConnection) -> MachineNow:
+        machine = await machine_store.find(connection, machine_id)
+        rows = await run_store.of_machine(connection, machine_id)
+        specs = await specs_of(connection, rows)
+        history = []
+        for row in rows:
+            title = f"{specs[row.spec_id, row.spec_revision].title} · {row.procedure}"
+            history.append(place_now(await context.load(connection, row.id), machine, title))
+        return MachineNow(
+            machine=machine,
+            vin=read_vin(machine.vin),
+            meters=tuple(meter for meter, _ in (await machine_store.meters(connection, machine_id)).values()),
+            attention=tuple(await attention(context, connection, machine_id)),
+            followups=tuple(await open_followups(context, connection, machine_id)),
+            history=tuple(history),
+        )
+
+    return await context.database.run(work)

@@ -15,14 +15,11 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from tight_ledger.core.base.errors import Busy, Invalid, NotAllowed
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.people import Person, Role, check_new_pin, pin_wait_s, require_lead
-from tight_ledger.core.base.policy import Policy
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context
 from tight_ledger.store import people as people_store
-from tight_ledger.store import shop as shop_store
 from tight_ledger.store.ledger import moment
-from tight_ledger.store.shop import Shop
 
 SESSION = timedelta(hours=14)
 """One long shift."""
@@ -47,37 +44,10 @@ class NewPerson(Command):
     pin: str = Field(max_length=20)
 
 
-class SetUp(Command):
-    """The first person sets the shop up."""
-
-    shop: str = Field(min_length=1, max_length=80)
-    time_zone: str = Field(default="UTC", max_length=64)
-    name: str = Field(min_length=1, max_length=80)
-    pin: str = Field(max_length=20)
-
-
 async def hash_pin(pin: str) -> str:
     """Argon2, off the event loop."""
     check_new_pin(pin)
     return await asyncio.to_thread(_hasher.hash, pin)
-
-
-async def set_up(context: Context, request: SetUp) -> Person:
-    """Found the shop with its first lead.
-
-    Raises:
-        Invalid: it is set up already, or the PIN is none.
-    """
-    person, pin_hash = Person(id=request.id, name=request.name, role="lead"), await hash_pin(request.pin)
-
-    async def work(connection: AsyncConnection) -> None:
-        if await people_store.is_there(connection, person):
-            return
-        await shop_store.set_up(connection, Shop(name=request.shop, time_zone=request.time_zone, policy=Policy()))
-        await people_store.add(connection, person, pin_hash)
-
-    await context.database.run(work, transaction=True)
-    return person
 
 
 async def add_person(context: Context, actor: Actor, request: NewPerson) -> Person:

@@ -1,4 +1,4 @@
-"""The shop's own choices, where mechanics disagree."""
+"""The shop: setting it up, and its choices where mechanics disagree."""
 
 from uuid import NAMESPACE_URL, uuid5
 
@@ -6,16 +6,29 @@ from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.choices import ShopChoice, choose, questions
-from tight_ledger.core.base.people import require_lead
+from tight_ledger.core.base.people import Person, require_lead
+from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.records.notes import Note
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command, done_before
 from tight_ledger.services.context import Context
+from tight_ledger.services.people import hash_pin
 from tight_ledger.store import ledger
+from tight_ledger.store import people as people_store
 from tight_ledger.store import shop as shop_store
+from tight_ledger.store.shop import Shop
 
 STREAM = uuid5(NAMESPACE_URL, "tight-ledger/shop")
 """Of the shop's own entries: there is one shop."""
+
+
+class SetUp(Command):
+    """The first person sets the shop up."""
+
+    shop: str = Field(min_length=1, max_length=80)
+    time_zone: str = Field(default="UTC", max_length=64)
+    name: str = Field(min_length=1, max_length=80)
+    pin: str = Field(max_length=20)
 
 
 class Chosen(Command):
@@ -23,6 +36,24 @@ class Chosen(Command):
 
     field: str = Field(max_length=60)
     value: str = Field(min_length=1, max_length=40)
+
+
+async def set_up(context: Context, request: SetUp) -> Person:
+    """Found the shop with its first lead.
+
+    Raises:
+        Invalid: it is set up already, or the PIN is none.
+    """
+    person, pin_hash = Person(id=request.id, name=request.name, role="lead"), await hash_pin(request.pin)
+
+    async def work(connection: AsyncConnection) -> None:
+        if await people_store.is_there(connection, person):
+            return
+        await shop_store.set_up(connection, Shop(name=request.shop, time_zone=request.time_zone, policy=Policy()))
+        await people_store.add(connection, person, pin_hash)
+
+    await context.database.run(work, transaction=True)
+    return person
 
 
 async def choices(context: Context) -> tuple[ShopChoice, ...]:

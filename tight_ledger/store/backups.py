@@ -26,7 +26,7 @@ MAGIC = b"TIGHT-LEDGER-BACKUP 1\n"
 
 
 @dataclass(frozen=True, slots=True)
-class Outcome:
+class BackupResult:
     """What a backup or a restore found."""
 
     entries: int
@@ -69,7 +69,7 @@ def verified(owner: URL) -> int:
     return count
 
 
-def backup(owner: URL, file: Path) -> Outcome:
+def backup(owner: URL, file: Path) -> BackupResult:
     """Write everything into one file, whole or not at all.
 
     Raises:
@@ -95,10 +95,10 @@ def backup(owner: URL, file: Path) -> Outcome:
         row = dict(id=new_id(), at=moment(datetime.now(UTC)), file_name=file.name, entries=entries)
         connection.execute(insert(backups).values(**row))
     engine.dispose()
-    return Outcome(entries, file)
+    return BackupResult(entries, file)
 
 
-def restore(owner: URL, file: Path, scratch: str) -> Outcome:
+def restore(owner: URL, file: Path, scratch: str) -> BackupResult:
     """Put a backup in the place of what is there, after it was loaded aside and its seals were verified.
 
     Raises:
@@ -139,4 +139,4 @@ def restore(owner: URL, file: Path, scratch: str) -> Outcome:
         connection.execute(text(f"RENAME TABLE {moves}"))
         connection.execute(text(f"DROP DATABASE `{scratch}`"))
     engine.dispose()
-    return Outcome(entries, file)
+    return BackupResult(entries, file)

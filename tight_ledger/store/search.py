@@ -50,7 +50,7 @@ MOST_TEXTS, FEW_TEXTS = 500, 100
 _COLUMNS = "spec_id, revision, standing, who, what, fasteners, year_from, year_to, figures, trust, applies"
 
 
-class Row(NamedTuple):
+class FoundRow(NamedTuple):
     """One row of a search's answer."""
 
     spec_id: UUID
@@ -309,10 +309,10 @@ def _index(level: Level, text: str, texts: int) -> str:
     return f"finding_{text}" if text else "finding_standing"
 
 
-async def read(connection: AsyncConnection, sql: str) -> list[Row]:
+async def read(connection: AsyncConnection, sql: str) -> list[FoundRow]:
     """The rows of a statement."""
     found: list[Any] = list(await connection.exec_driver_sql(sql))
-    return [Row(UUID(str(row[0])), *row[1:]) for row in found]
+    return [FoundRow(UUID(str(row[0])), *row[1:]) for row in found]
 
 
 async def texts_with(connection: AsyncConnection, words: Sequence[str]) -> set[int]:

@@ -1,40 +1,40 @@
 import { useQuery } from "@tanstack/react-query";
 import { Route, Routes } from "react-router";
 import { Problem } from "./api/client";
-import { doorQuery, meQuery } from "./api/queries";
+import { meQuery, signInQuery } from "./api/queries";
 import { Waiting } from "./parts/Waiting";
-import { AddMachine } from "./screens/add/AddMachine";
-import { AddPerson } from "./screens/add/AddPerson";
-import { AddSpec } from "./screens/add/AddSpec";
-import { AddTool } from "./screens/add/AddTool";
-import { ImportScreen } from "./screens/add/ImportScreen";
-import { CardScreen } from "./screens/card/CardScreen";
-import { CribScreen } from "./screens/crib/CribScreen";
-import { DoorScreen } from "./screens/door/DoorScreen";
-import { SetUpScreen } from "./screens/door/SetUpScreen";
-import { EditScreen } from "./screens/edit/EditScreen";
-import { HomeScreen } from "./screens/home/HomeScreen";
-import { MachineScreen } from "./screens/machine/MachineScreen";
-import { ModelScreen } from "./screens/model/ModelScreen";
-import { PrepareScreen } from "./screens/prepare/PrepareScreen";
+import { DashboardScreen } from "./screens/dashboard/DashboardScreen";
+import { AddMachine } from "./screens/machines/AddMachine";
+import { MachineScreen } from "./screens/machines/MachineScreen";
+import { ModelScreen } from "./screens/machines/ModelScreen";
+import { AddPerson } from "./screens/people/AddPerson";
+import { SignInScreen } from "./screens/people/SignInScreen";
+import { CardScreen } from "./screens/runs/card/CardScreen";
+import { PrepareScreen } from "./screens/runs/prepare/PrepareScreen";
+import { TightenScreen } from "./screens/runs/tighten/TightenScreen";
+import { SetUpScreen } from "./screens/shop/SetUpScreen";
 import { ShopScreen } from "./screens/shop/ShopScreen";
-import { CompareScreen } from "./screens/spec/CompareScreen";
-import { SpecScreen } from "./screens/spec/SpecScreen";
-import { TightenScreen } from "./screens/tighten/TightenScreen";
-import { ToolScreen } from "./screens/tool/ToolScreen";
+import { AddSpec } from "./screens/specs/AddSpec";
+import { CompareScreen } from "./screens/specs/CompareScreen";
+import { EditScreen } from "./screens/specs/edit/EditScreen";
+import { ImportScreen } from "./screens/specs/ImportScreen";
+import { SpecScreen } from "./screens/specs/SpecScreen";
+import { AddTool } from "./screens/tools/AddTool";
+import { CribScreen } from "./screens/tools/CribScreen";
+import { ToolScreen } from "./screens/tools/ToolScreen";
 
 /** Nobody gets past the door without a name; the address is kept, so one arrives where one meant to. */
 export function App() {
-  const door = useQuery(doorQuery);
+  const door = useQuery(signInQuery);
   const me = useQuery(meQuery);
   if (!door.data) return <Waiting error={door.error} />;
   if (door.data.shop === null) return <SetUpScreen />;
   const nobody = me.error instanceof Problem && me.error.status === 403;
-  if (nobody) return <DoorScreen door={door.data} />;
+  if (nobody) return <SignInScreen door={door.data} />;
   if (!me.data) return <Waiting error={me.error} />;
   return (
     <Routes>
-      <Route path="/" element={<HomeScreen />} />
+      <Route path="/" element={<DashboardScreen />} />
       <Route path="/machines/:id" element={<MachineScreen />} />
       <Route path="/specs/:id" element={<SpecScreen />} />
       <Route path="/specs/:id/compare" element={<CompareScreen />} />
@@ -52,7 +52,7 @@ export function App() {
       <Route path="/add/file" element={<ImportScreen />} />
       <Route path="/add/tool" element={<AddTool />} />
       <Route path="/add/person" element={<AddPerson />} />
-      <Route path="*" element={<HomeScreen />} />
+      <Route path="*" element={<DashboardScreen />} />
     </Routes>
   );
 }

@@ -9,7 +9,7 @@ from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.policy import Policy
 
 
-class Answer(Model):
+class ChoiceAnswer(Model):
     """One of a question's answers."""
 
     value: str
@@ -22,7 +22,7 @@ class ShopChoice(Model):
     field: str
     ask: str
     why: str
-    answers: tuple[Answer, ...] = ()
+    answers: tuple[ChoiceAnswer, ...] = ()
     unit: str = ""
     chosen: str = ""
     default: str = ""
@@ -71,7 +71,7 @@ def questions(policy: Policy) -> tuple[ShopChoice, ...]:
     plain = Policy()
     return tuple(
         ShopChoice(
-            field=field, ask=ask, why=why, unit=unit, answers=tuple(Answer(value=value, say=say) for value, say in answers),
+            field=field, ask=ask, why=why, unit=unit, answers=tuple(ChoiceAnswer(value=value, say=say) for value, say in answers),
             chosen=_text(getattr(policy, field)), default=_text(getattr(plain, field)),
         )
         for field, ask, why, answers, unit in _ASKED

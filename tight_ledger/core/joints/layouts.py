@@ -27,7 +27,7 @@ class Kind(Model):
     note: str = ""
 
 
-Place = Annotated[float, AfterValidator(lambda mm: mm + 0.0)]
+Millimetres = Annotated[float, AfterValidator(lambda mm: mm + 0.0)]
 """A coordinate [mm]; minus nought is nought, which canonical JSON cannot tell apart."""
 
 
@@ -36,8 +36,8 @@ class Fastener(Model):
 
     label: str
     kind: str
-    x_mm: Place
-    y_mm: Place
+    x_mm: Millimetres
+    y_mm: Millimetres
 
 
 class Layout(Model):

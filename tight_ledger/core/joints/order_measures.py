@@ -20,7 +20,7 @@ FLAT = 0.02
 """Points whose spread across is less than this share of their length are one line."""
 MOST_LEAN = 1.1
 """An order of a circle that leans by more than this is asked about."""
-Points = Sequence[tuple[float, float]]
+Centres = Sequence[tuple[float, float]]
 
 
 class OrderMeasure(Model):
@@ -48,12 +48,12 @@ class OrderMeasure(Model):
         return ""
 
 
-def middle(points: Points) -> tuple[float, float]:
+def middle(points: Centres) -> tuple[float, float]:
     """The centroid of some points [mm]."""
     return math.fsum(x for x, _ in points) / len(points), math.fsum(y for _, y in points) / len(points)
 
 
-def is_circle(points: Points) -> bool:
+def is_circle(points: Centres) -> bool:
     """Whether all sit on one circle, evenly."""
     if len(points) < 3:
         return False
@@ -66,14 +66,14 @@ def is_circle(points: Points) -> bool:
     return max(away) - min(away) <= ROUND * mean and all(abs(gap - even) <= ROUND * even * 2 for gap in gaps)
 
 
-def is_line(points: Points) -> bool:
+def is_line(points: Centres) -> bool:
     """Whether all sit on one straight line."""
     (x0, y0), (x1, y1) = min(points), max(points)
     length = math.hypot(x1 - x0, y1 - y0)
     return length > 0 and all(abs((x - x0) * (y1 - y0) - (y - y0) * (x1 - x0)) / length <= FLAT * length for x, y in points)
 
 
-def columns_of(points: Points) -> list[float] | None:
+def columns_of(points: Centres) -> list[float] | None:
     """By point, its distance from the middle column [mm]; None unless they stand in rows of as many, three columns or more."""
     rows: dict[float, list[float]] = {}
     for x, y in points:

@@ -4,8 +4,8 @@ from tight_ledger.core.base.rounding import is_above
 from tight_ledger.core.kinds.acts import Act
 from tight_ledger.core.kinds.by_hand import amount_prompt, amount_words, ask_if_done, pulls_for_each
 from tight_ledger.core.kinds.fold_state import FoldState
-from tight_ledger.core.kinds.judged import Found, Judged
-from tight_ledger.core.kinds.plan_builder import Built, Context, PlanBuilder
+from tight_ledger.core.kinds.judged import Judged, JudgedVerdict
+from tight_ledger.core.kinds.plan_builder import Built, PlanBuilder, StepContext
 from tight_ledger.core.kinds.reading_aloud import fasteners_aloud
 from tight_ledger.core.kinds.step_kind import EntryFigures, StepCells, StepKind
 from tight_ledger.core.records.entries import Entry
@@ -17,7 +17,7 @@ NO_SLOT = "no slot within the limit"
 _IN_A_SLOT, _NO_SLOT = Act(say="stands in a slot", kind="turned"), Act(say=NO_SLOT, kind="turned", option="high")
 
 
-def _passes(builder: PlanBuilder, step: Align, context: Context) -> Built:
+def _passes(builder: PlanBuilder, step: Align, context: StepContext) -> Built:
     return pulls_for_each(builder, step, context, amount=step.at_most_deg, unit="deg", way=step.way)
 
 
@@ -26,7 +26,7 @@ def _judge(_fold: FoldState, entry: Entry, pass_: Pass, _pull: Pull) -> Judged:
     too_far = turned is not None and pass_.amount is not None and is_above(turned, pass_.amount)
     if not too_far and entry.option != "high":
         return Judged("aligned", turned)
-    return Judged("high", turned, () if "high" in pass_.again_on else (Found("out_of_band", NO_SLOT),))
+    return Judged("high", turned, () if "high" in pass_.again_on else (JudgedVerdict("out_of_band", NO_SLOT),))
 
 
 def _slot_words(pass_: Pass) -> str:

@@ -7,14 +7,14 @@ from tight_ledger.core.base.display import show_band
 from tight_ledger.core.base.rounding import nine_digits
 from tight_ledger.core.kinds.acts import Act, Doing, done_meanwhile, resumed
 from tight_ledger.core.kinds.fold_state import FoldState
-from tight_ledger.core.kinds.judged import Found, Judged
-from tight_ledger.core.kinds.plan_builder import Built, Context, PlanBuilder
+from tight_ledger.core.kinds.judged import Judged, JudgedVerdict
+from tight_ledger.core.kinds.plan_builder import Built, PlanBuilder, StepContext
 from tight_ledger.core.kinds.reading_aloud import fasteners_aloud
-from tight_ledger.core.kinds.readings import Progress, seconds_between
+from tight_ledger.core.kinds.readings import PullProgress, seconds_between
 from tight_ledger.core.kinds.step_kind import EntryFigures, StepCells, StepKind
 from tight_ledger.core.records.entries import Entry
 from tight_ledger.core.records.plans import Pass, Pull
-from tight_ledger.core.records.verdicts import Code
+from tight_ledger.core.records.verdicts import VerdictCode
 from tight_ledger.core.specs.spec import Spec, pick_figure
 from tight_ledger.core.specs.steps import Angle
 
@@ -23,7 +23,7 @@ _BY_EYE = Act(say="by eye", kind="pulled", how="eye")
 _HOW = {"eye": "by eye", "gauge": "by the gauge", "wire": "by the wrench"}
 
 
-def _passes(builder: PlanBuilder, step: Angle, context: Context) -> Built:
+def _passes(builder: PlanBuilder, step: Angle, context: StepContext) -> Built:
     if any(context.until_loops) and context.rounds[-1] > 1:
         builder.refuse_if_yielded(step, context, "is turned into yield; no loop turns it on again.", "Take the angle out of the loop.")
     layout, kind_of = builder.spec.layout, {fastener.label: fastener.kind for fastener in builder.spec.layout.fasteners}
@@ -45,13 +45,13 @@ def _passes(builder: PlanBuilder, step: Angle, context: Context) -> Built:
 
 
 def _judge(fold: FoldState, entry: Entry, _pass: Pass, pull: Pull) -> Judged:
-    odd: list[Code] = []
+    odd: list[VerdictCode] = []
     if pull.watch is not None and entry.end_torque is not None and pull.watch.judge(pull.at_fastener(entry.end_torque.torque_nm)) != "ok":
         odd.append("watch")
     band, by_eye = pull.band, entry.how == "eye"
     if band is None or (entry.reading is None and not by_eye and entry.how != "gauge"):
         return Judged.stays_open(*odd, "no_figure")
-    progress = fold.readings.progress.setdefault(pull.id, Progress())
+    progress = fold.readings.progress.setdefault(pull.id, PullProgress())
     if progress.last is not None and seconds_between(progress.last, entry) > fold.policy.longest_pause_s:
         odd.append("long_pause")
     progress.last = entry
@@ -63,7 +63,7 @@ def _judge(fold: FoldState, entry: Entry, _pass: Pass, pull: Pull) -> Judged:
     outcome = (band.widened(fold.policy.by_eye_deg) if by_eye else band).judge(progress.degrees)
     if outcome == "high":
         odd.append("spent" if pull.yields else "high")
-    found = tuple(Found(code) for code in odd)
+    found = tuple(JudgedVerdict(code) for code in odd)
     return Judged("by_eye" if by_eye and outcome == "ok" else outcome, progress.degrees, found, closes=outcome != "low")
 
 

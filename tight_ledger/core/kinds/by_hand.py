@@ -3,12 +3,12 @@
 from typing import Any
 
 from tight_ledger.core.kinds.acts import Act, done_meanwhile, resumed
-from tight_ledger.core.kinds.plan_builder import Built, Context, PlanBuilder
+from tight_ledger.core.kinds.plan_builder import Built, PlanBuilder, StepContext
 from tight_ledger.core.records.plans import Pass, Pull
 from tight_ledger.core.specs.steps import Step
 
 
-def pulls_for_each(builder: PlanBuilder, step: Step, context: Context, **fields: Any) -> Built:
+def pulls_for_each(builder: PlanBuilder, step: Step, context: StepContext, **fields: Any) -> Built:
     """A pull for each fastener, without a figure; `fields` are the pass's."""
     return tuple(Pull(**common) for _, common in builder.pull_fields(step, context)), fields
 

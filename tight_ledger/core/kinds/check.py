@@ -5,8 +5,8 @@ from typing import Any
 from tight_ledger.core.base.rounding import is_above
 from tight_ledger.core.kinds.acts import Act, Doing, done_meanwhile, resumed
 from tight_ledger.core.kinds.fold_state import FoldState
-from tight_ledger.core.kinds.judged import Found, Judged
-from tight_ledger.core.kinds.plan_builder import Built, Context, PlanBuilder
+from tight_ledger.core.kinds.judged import Judged, JudgedVerdict
+from tight_ledger.core.kinds.plan_builder import Built, PlanBuilder, StepContext
 from tight_ledger.core.kinds.reading_aloud import fasteners_aloud
 from tight_ledger.core.kinds.step_kind import EntryFigures, StepCells, StepKind
 from tight_ledger.core.kinds.torque_pulls import torque_of, torque_prompt
@@ -21,7 +21,7 @@ _STILL = Act(say="did not turn", kind="checked", how="click", moved=False)
 _TURNED = Act(say="turned", kind="checked", how="click", moved=True)
 
 
-def _passes(builder: PlanBuilder, step: Check, context: Context) -> Built:
+def _passes(builder: PlanBuilder, step: Check, context: StepContext) -> Built:
     builder.refuse_if_yielded(step, context, "was turned into yield; it is not pulled again.", "Leave the step out.")
     pulls = []
     for label, fields in builder.pull_fields(step, context):
@@ -44,8 +44,8 @@ def _judge(fold: FoldState, entry: Entry, _pass: Pass, pull: Pull) -> Judged:
     placed = pull.band.judge(torque_nm) if pull.band is not None else "ok"
     if placed == "low":
         return Judged.stays_open("check_low")
-    found = (Found("high"),) if placed == "high" else ()
-    return Judged("moved", torque_nm, (*found, Found("turned"))) if moved else Judged("still", torque_nm, found)
+    found = (JudgedVerdict("high"),) if placed == "high" else ()
+    return Judged("moved", torque_nm, (*found, JudgedVerdict("turned"))) if moved else Judged("still", torque_nm, found)
 
 
 def _told(entry: Entry, _pass: Pass, pull: Pull, figures: EntryFigures) -> str:

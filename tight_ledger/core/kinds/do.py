@@ -7,7 +7,7 @@ from tight_ledger.core.kinds.acts import Act, Ask, Doing, go_on
 from tight_ledger.core.kinds.by_hand import ask_if_done
 from tight_ledger.core.kinds.fold_state import FoldState
 from tight_ledger.core.kinds.judged import Judged
-from tight_ledger.core.kinds.plan_builder import Built, Context, PlanBuilder
+from tight_ledger.core.kinds.plan_builder import Built, PlanBuilder, StepContext
 from tight_ledger.core.kinds.readings import Readings
 from tight_ledger.core.kinds.rungs import row_of
 from tight_ledger.core.kinds.step_kind import StepKind
@@ -19,7 +19,7 @@ from tight_ledger.core.specs.steps import Do
 _DONE = Act(say="confirmed", kind="confirmed")
 
 
-def _passes(builder: PlanBuilder, step: Do, context: Context) -> Built:
+def _passes(builder: PlanBuilder, step: Do, context: StepContext) -> Built:
     chosen = builder.policy.choices.get(step.id)
     fields: dict[str, object] = {"options": tuple(option for option in step.options if chosen in (None, option.key)) or step.options}
     if step.by:

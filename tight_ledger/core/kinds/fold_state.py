@@ -10,7 +10,7 @@ from tight_ledger.core.kinds.pull_state import PlannedPull, PullStates, StepAt
 from tight_ledger.core.kinds.readings import Readings
 from tight_ledger.core.records.entries import Entry
 from tight_ledger.core.records.plans import Plan, Pull
-from tight_ledger.core.records.verdicts import Code, Verdict
+from tight_ledger.core.records.verdicts import Verdict, VerdictCode
 from tight_ledger.core.tools.wrenches import Setting
 
 
@@ -78,7 +78,7 @@ class FoldState:
         self.pulls.use(plan, order, by_fastener)
         self.readings.by_pass = self.pulls.by_pass
 
-    def say(self, code: Code, entry: Entry, pull: Pull | None = None, fastener: str | None = None, detail: str = "") -> None:
+    def say(self, code: VerdictCode, entry: Entry, pull: Pull | None = None, fastener: str | None = None, detail: str = "") -> None:
         """Record a verdict about an entry.
 
         Args:

@@ -2,17 +2,17 @@
 
 from dataclasses import dataclass
 
-from tight_ledger.core.records.verdicts import Code
+from tight_ledger.core.records.verdicts import VerdictCode
 
 OPEN = "open"
 """In the place of an outcome: the pull stays open."""
 
 
 @dataclass(frozen=True, slots=True)
-class Found:
+class JudgedVerdict:
     """A verdict that an entry gets."""
 
-    code: Code
+    code: VerdictCode
     detail: str = ""
     """Words that replace the code's own."""
 
@@ -24,11 +24,11 @@ class Judged:
     outcome: str
     value: float | None = None
     """In stored units; None if nothing was read or set."""
-    verdicts: tuple[Found, ...] = ()
+    verdicts: tuple[JudgedVerdict, ...] = ()
     closes: bool = True
     """Whether the pull is done with this outcome; a torque below its band is not."""
 
     @staticmethod
-    def stays_open(*codes: Code) -> "Judged":
+    def stays_open(*codes: VerdictCode) -> "Judged":
         """The pull stays open, with some verdicts."""
-        return Judged(OPEN, verdicts=tuple(Found(code) for code in codes), closes=False)
+        return Judged(OPEN, verdicts=tuple(JudgedVerdict(code) for code in codes), closes=False)

@@ -4,7 +4,7 @@ from tight_ledger.core.kinds.acts import Act
 from tight_ledger.core.kinds.by_hand import amount_prompt, amount_words, ask_if_done, pulls_for_each
 from tight_ledger.core.kinds.fold_state import FoldState
 from tight_ledger.core.kinds.judged import Judged
-from tight_ledger.core.kinds.plan_builder import Built, Context, PlanBuilder
+from tight_ledger.core.kinds.plan_builder import Built, PlanBuilder, StepContext
 from tight_ledger.core.kinds.reading_aloud import fasteners_aloud
 from tight_ledger.core.kinds.step_kind import EntryFigures, StepCells, StepKind
 from tight_ledger.core.records.entries import Entry
@@ -17,7 +17,7 @@ _UNITS = {"turn": "turns", "turns": "turns", "°": "deg", "deg": "deg", "positio
 _ALOUD = {"turns": " turn", "deg": "°", "positions": " position"}
 
 
-def _passes(builder: PlanBuilder, step: Loosen, context: Context) -> Built:
+def _passes(builder: PlanBuilder, step: Loosen, context: StepContext) -> Built:
     if step.unit == "free":
         builder.yielded -= set(builder.labels(step, context))
     return pulls_for_each(builder, step, context, amount=step.amount, unit=step.unit, free=step.unit == "free", way="back")

@@ -11,9 +11,9 @@ from tight_ledger.core.base.rounding import nine_digits
 from tight_ledger.core.base.units import ReadingUnit
 from tight_ledger.core.kinds.acts import Doing
 from tight_ledger.core.kinds.fold_state import FoldState
-from tight_ledger.core.kinds.judged import OPEN, Found, Judged
-from tight_ledger.core.kinds.plan_builder import Built, Context, PlanBuilder
-from tight_ledger.core.kinds.readings import Progress, Readings
+from tight_ledger.core.kinds.judged import OPEN, Judged, JudgedVerdict
+from tight_ledger.core.kinds.plan_builder import Built, PlanBuilder, StepContext
+from tight_ledger.core.kinds.readings import PullProgress, Readings
 from tight_ledger.core.kinds.step_kind import EntryFigures, StepCells, StepKind
 from tight_ledger.core.records.entries import Entry
 from tight_ledger.core.records.plans import Pass, Pull
@@ -31,7 +31,7 @@ _TAKES_ALOUD = {"each": "", "mean": ", their mean", "max": ", the largest", "spr
 _UNITS_WITHOUT_BAND: tuple[ReadingUnit, ...] = ("mm", "thou", "N·m", "lbf·in")
 
 
-def _passes(builder: PlanBuilder, step: Measure, context: Context) -> Built:
+def _passes(builder: PlanBuilder, step: Measure, context: StepContext) -> Built:
     fields: dict[str, Any] = {name: getattr(step, name) for name in _FIELDS}
     for name in ("plus", "less"):
         if (other := getattr(step, name)) is not None:
@@ -51,7 +51,7 @@ def _judge(fold: FoldState, entry: Entry, pass_: Pass, pull: Pull) -> Judged:
     offset = _offset(fold.readings, pass_, pull)
     if entry.reading is None or offset is None:
         return Judged.stays_open("no_figure")
-    progress = fold.readings.progress.setdefault(pull.id, Progress())
+    progress = fold.readings.progress.setdefault(pull.id, PullProgress())
     progress.readings.append(nine_digits(entry.reading.stored + offset))
     if len(progress.readings) < pass_.readings:
         return Judged(OPEN, closes=False)
@@ -63,7 +63,7 @@ def _judge(fold: FoldState, entry: Entry, pass_: Pass, pull: Pull) -> Judged:
     if outcome == "ok" or outcome in pass_.again_on:
         return Judged(outcome, value)
     means = pass_.low_means or "below its band" if outcome == "low" else pass_.high_means or "above its band"
-    return Judged(outcome, value, (Found("out_of_band", f"{pass_.what}: {means}"),))
+    return Judged(outcome, value, (JudgedVerdict("out_of_band", f"{pass_.what}: {means}"),))
 
 
 def _offset(readings: Readings, pass_: Pass, pull: Pull) -> float | None:

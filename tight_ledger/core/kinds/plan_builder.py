@@ -21,7 +21,7 @@ PullFields = dict[str, Any]
 
 
 @dataclass(frozen=True, slots=True)
-class Context:
+class StepContext:
     """Where a step is in the unrolled procedure."""
 
     rounds: tuple[int, ...] = ()
@@ -34,7 +34,7 @@ class Context:
     tests: tuple[Test, ...] = ()
     untils: tuple[Condition, ...] = ()
     """End conditions of the loops around it."""
-    drop_out: tuple[tuple[Condition, Context], ...] = ()
+    drop_out: tuple[tuple[Condition, StepContext], ...] = ()
     """End conditions under which single fasteners drop out, with the context of the loop."""
 
     def suffix(self) -> str:
@@ -77,7 +77,7 @@ class PlanBuilder:
 
     # references to earlier steps ----------------------------------------------------------------------------------
 
-    def refs(self, step_id: str, context: Context, asker: str) -> Refs:
+    def refs(self, step_id: str, context: StepContext, asker: str) -> Refs:
         """The passes of an earlier step that a reference means, per item, its rounds in order.
 
         Inside a block that both steps share: the same round and item. Outside: all of them; the last round taken counts.
@@ -96,11 +96,11 @@ class PlanBuilder:
                 return tuple(tuple(rounds) for rounds in by_item.values())
         return ()
 
-    def pick(self, step_id: str, context: Context, asker: str, how: Literal["next", "same", "range"], fastener: str | None) -> Pick:
+    def pick(self, step_id: str, context: StepContext, asker: str, how: Literal["next", "same", "range"], fastener: str | None) -> Pick:
         """Where a reading or a rung is looked up."""
         return Pick(how=how, passes=self.refs(step_id, context, asker), fastener=fastener)
 
-    def test(self, condition: Condition, context: Context, fastener: str | None, *, every: bool = False, negate: bool = False) -> Test:
+    def test(self, condition: Condition, context: StepContext, fastener: str | None, *, every: bool = False, negate: bool = False) -> Test:
         """A condition as a test of passes.
 
         Raises:
@@ -114,13 +114,13 @@ class PlanBuilder:
         refs = self.refs(condition.step, context, condition.step)
         return Test(passes=refs, one_of=condition.one_of, fastener=fastener, every=every, negate=negate)
 
-    def pass_tests(self, step: Step, context: Context) -> tuple[Test, ...]:
+    def pass_tests(self, step: Step, context: StepContext) -> tuple[Test, ...]:
         """The step's condition as a test of the whole pass; none if it is tested for each fastener."""
         if step.when is None or self._is_per_fastener(step):
             return ()
         return (self.test(step.when, context, None),)
 
-    def _pull_tests(self, step: Step, context: Context, label: str) -> tuple[Test, ...]:
+    def _pull_tests(self, step: Step, context: StepContext, label: str) -> tuple[Test, ...]:
         own = (self.test(step.when, context, label),) if step.when is not None and self._is_per_fastener(step) else ()
         loops = (self.test(until, outer, label, every=True, negate=True) for until, outer in context.drop_out)
         return (*own, *loops)
@@ -133,7 +133,7 @@ class PlanBuilder:
 
     # fasteners ----------------------------------------------------------------------------------------------------
 
-    def in_order(self, step: Step, context: Context) -> list[tuple[str, int, str]]:
+    def in_order(self, step: Step, context: StepContext) -> list[tuple[str, int, str]]:
         """Label, rank and occurrence of a step's fasteners, in the order that the step names.
 
         Raises:
@@ -156,11 +156,11 @@ class PlanBuilder:
             raise Invalid(step.id, f"The order leaves out fastener {', '.join(missing)}.", "Put every fastener of the step into it.")
         return found
 
-    def labels(self, step: Step, context: Context) -> tuple[str, ...]:
+    def labels(self, step: Step, context: StepContext) -> tuple[str, ...]:
         """The fasteners of a step, inside a block only those of its item."""
         return tuple(label for label in self.spec.layout.select(step.of) if context.only is None or label in context.only)
 
-    def pull_fields(self, step: Step, context: Context) -> list[tuple[str, PullFields]]:
+    def pull_fields(self, step: Step, context: StepContext) -> list[tuple[str, PullFields]]:
         """For each fastener of a step, in order: its label, and the fields that every pull has."""
         return [
             (
@@ -173,7 +173,7 @@ class PlanBuilder:
             for label, rank, occurrence in self.in_order(step, context)
         ]  # fmt: skip
 
-    def refuse_if_yielded(self, step: Step, context: Context, fault: str, remedy: str) -> None:
+    def refuse_if_yielded(self, step: Step, context: StepContext, fault: str, remedy: str) -> None:
         """Refuse a step on fasteners that were turned into yield and not loosened free since.
 
         Raises:

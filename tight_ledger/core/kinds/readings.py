@@ -7,7 +7,7 @@ from tight_ledger.core.records.plans import Pass, Pull, Refs
 
 
 @dataclass(slots=True)
-class Progress:
+class PullProgress:
     """What is known of a pull that takes several entries: swings of an angle, readings of a measurement."""
 
     degrees: float = 0.0
@@ -24,7 +24,7 @@ class Readings:
     """By pull id, in stored units."""
     rungs: dict[str, str] = field(default_factory=dict)
     """By pull id, the key of the rung that was used."""
-    progress: dict[str, Progress] = field(default_factory=dict)
+    progress: dict[str, PullProgress] = field(default_factory=dict)
     closed_by: dict[str, Entry] = field(default_factory=dict)
     """By pull id, the entry that closed it."""
 

@@ -4,7 +4,7 @@ from tight_ledger.core.kinds.acts import Act
 from tight_ledger.core.kinds.by_hand import amount_prompt, amount_words, ask_if_done
 from tight_ledger.core.kinds.fold_state import FoldState
 from tight_ledger.core.kinds.judged import Judged
-from tight_ledger.core.kinds.plan_builder import Built, Context, PlanBuilder
+from tight_ledger.core.kinds.plan_builder import Built, PlanBuilder, StepContext
 from tight_ledger.core.kinds.step_kind import EntryFigures, StepCells, StepKind
 from tight_ledger.core.records.entries import Entry
 from tight_ledger.core.records.plans import Pass, Pull
@@ -12,7 +12,7 @@ from tight_ledger.core.specs.spec import Spec
 from tight_ledger.core.specs.steps import Rotate
 
 
-def _passes(_builder: PlanBuilder, step: Rotate, context: Context) -> Built:
+def _passes(_builder: PlanBuilder, step: Rotate, context: StepContext) -> Built:
     return (Pull(id=step.id + context.suffix()),), {"amount": step.turns, "unit": "turns", "what": step.what}
 
 

@@ -8,7 +8,7 @@ from typing import Any, Literal
 from tight_ledger.core.kinds.acts import Act, Ask, Doing, go_on
 from tight_ledger.core.kinds.fold_state import FoldState
 from tight_ledger.core.kinds.judged import Judged
-from tight_ledger.core.kinds.plan_builder import Built, Context, PlanBuilder
+from tight_ledger.core.kinds.plan_builder import Built, PlanBuilder, StepContext
 from tight_ledger.core.records.entries import Entry, RunKind
 from tight_ledger.core.records.plans import Pass, Pull
 from tight_ledger.core.specs.spec import Spec
@@ -80,7 +80,7 @@ class StepKind:
 
     # how it becomes a pass
     outcomes: frozenset[str] = frozenset()
-    passes: Callable[[PlanBuilder, Any, Context], Built] | None = None
+    passes: Callable[[PlanBuilder, Any, StepContext], Built] | None = None
     takes_fasteners: Callable[[Any], bool] = lambda _step: True
     """Whether a step has a pull for each fastener."""
     options: Callable[[Any], frozenset[str]] = lambda _step: frozenset()

@@ -1,13 +1,13 @@
 """`stop`: a lead must decide. Loops that end without success have one implied."""
 
-from tight_ledger.core.kinds.plan_builder import Built, Context, PlanBuilder
+from tight_ledger.core.kinds.plan_builder import Built, PlanBuilder, StepContext
 from tight_ledger.core.kinds.step_kind import StepCells, StepKind
 from tight_ledger.core.records.plans import Pull
 from tight_ledger.core.specs.spec import Spec
 from tight_ledger.core.specs.steps import Stop
 
 
-def _passes(_builder: PlanBuilder, step: Stop, context: Context) -> Built:
+def _passes(_builder: PlanBuilder, step: Stop, context: StepContext) -> Built:
     return (Pull(id=step.id + context.suffix()),), {}
 
 

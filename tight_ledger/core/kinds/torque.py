@@ -9,15 +9,15 @@ from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.slips import is_far_off
 from tight_ledger.core.kinds.acts import Act, Doing, done_meanwhile, resumed
 from tight_ledger.core.kinds.fold_state import FoldState
-from tight_ledger.core.kinds.judged import Found, Judged
-from tight_ledger.core.kinds.plan_builder import Built, Context, PlanBuilder
+from tight_ledger.core.kinds.judged import Judged, JudgedVerdict
+from tight_ledger.core.kinds.plan_builder import Built, PlanBuilder, StepContext
 from tight_ledger.core.kinds.reading_aloud import fasteners_aloud
 from tight_ledger.core.kinds.rungs import is_ladder, picked
 from tight_ledger.core.kinds.step_kind import EntryFigures, StepCells, StepKind
 from tight_ledger.core.kinds.torque_pulls import torque_of, torque_prompt
 from tight_ledger.core.records.entries import Entry
 from tight_ledger.core.records.plans import Pass, Pull, Rung
-from tight_ledger.core.records.verdicts import Code
+from tight_ledger.core.records.verdicts import VerdictCode
 from tight_ledger.core.specs.spec import Spec, pick_figure
 from tight_ledger.core.specs.steps import Measure, Torque
 
@@ -27,7 +27,7 @@ LADDER, FOUND = "ladder:", "found in "
 _CLICK = Act(say="clicked", kind="pulled", how="click")
 
 
-def _passes(builder: PlanBuilder, step: Torque, context: Context) -> Built:
+def _passes(builder: PlanBuilder, step: Torque, context: StepContext) -> Built:
     builder.refuse_if_yielded(step, context, "was turned into yield; it is not pulled again.", "Leave the step out.")
     pulls = []
     for label, common in builder.pull_fields(step, context):
@@ -78,7 +78,7 @@ def _judge(fold: FoldState, entry: Entry, _pass: Pass, pull: Pull) -> Judged:
     rung = picked(fold.readings, pull, entry)
     band = pull.band if not pull.rungs else rung.band if rung is not None else None
     torque_nm, why = torque_of(fold, entry, pull, rung)
-    odd: list[Code] = []
+    odd: list[VerdictCode] = []
     if pull.watch is not None and entry.turned is not None and pull.watch.judge(entry.turned.stored) != "ok":
         odd.append("watch")
     if band is None or torque_nm is None:
@@ -92,7 +92,7 @@ def _judge(fold: FoldState, entry: Entry, _pass: Pass, pull: Pull) -> Judged:
         odd.append("low")
     elif outcome == "high":
         odd.append("spent" if pull.yields else "high")
-    return Judged(outcome, torque_nm, tuple(Found(code) for code in odd), closes=outcome != "low")
+    return Judged(outcome, torque_nm, tuple(JudgedVerdict(code) for code in odd), closes=outcome != "low")
 
 
 def _aloud(spec: Spec, step: Torque) -> str:

@@ -10,14 +10,14 @@ from tight_ledger.core.kinds.fold_state import FoldState
 from tight_ledger.core.kinds.rungs import is_ladder, planned_setting
 from tight_ledger.core.records.entries import Entry
 from tight_ledger.core.records.plans import Pull, Rung
-from tight_ledger.core.records.verdicts import Code
+from tight_ledger.core.records.verdicts import VerdictCode
 from tight_ledger.core.tools.wrenches import Setting
 
 _ALSO: tuple[TorqueUnit, ...] = ("N·m", "lbf·ft")
 """Units in which a setting is shown besides the wrench's own."""
 
 
-def torque_of(fold: FoldState, entry: Entry, pull: Pull, rung: Rung | None) -> tuple[float | None, Code]:
+def torque_of(fold: FoldState, entry: Entry, pull: Pull, rung: Rung | None) -> tuple[float | None, VerdictCode]:
     """The torque at the fastener [N·m]: what was read, or what the wrench was set to when it clicked.
 
     None if that is not known, with the verdict that says why.

@@ -4,7 +4,7 @@ from tight_ledger.core.kinds.acts import Act
 from tight_ledger.core.kinds.by_hand import amount_prompt, amount_words, ask_if_done, pulls_for_each
 from tight_ledger.core.kinds.fold_state import FoldState
 from tight_ledger.core.kinds.judged import Judged
-from tight_ledger.core.kinds.plan_builder import Built, Context, PlanBuilder
+from tight_ledger.core.kinds.plan_builder import Built, PlanBuilder, StepContext
 from tight_ledger.core.kinds.reading_aloud import fasteners_aloud
 from tight_ledger.core.kinds.step_kind import EntryFigures, StepCells, StepKind
 from tight_ledger.core.records.entries import Entry
@@ -15,7 +15,7 @@ from tight_ledger.core.specs.steps import Turns
 _SEATED = Act(say="seated", kind="turned", option="seated")
 
 
-def _passes(builder: PlanBuilder, step: Turns, context: Context) -> Built:
+def _passes(builder: PlanBuilder, step: Turns, context: StepContext) -> Built:
     return pulls_for_each(builder, step, context, amount=step.turns, unit="turns")
 
 

@@ -21,7 +21,7 @@ class StepFigure(Model):
     units: tuple[Shown, ...]
 
 
-class Line(Model):
+class AloudLine(Model):
     """One step in words, with its figures; `depth` says how deep in blocks it stands."""
 
     id: str = ""
@@ -30,7 +30,7 @@ class Line(Model):
     depth: int = 0
 
 
-def read_aloud(spec: Spec, steps: tuple[Step, ...], stages: Stages, kinds: Registry = KINDS, depth: int = 0) -> Iterator[Line]:
+def read_aloud(spec: Spec, steps: tuple[Step, ...], stages: Stages, kinds: Registry = KINDS, depth: int = 0) -> Iterator[AloudLine]:
     """Every step, a block before its steps.
 
     Args:
@@ -42,11 +42,11 @@ def read_aloud(spec: Spec, steps: tuple[Step, ...], stages: Stages, kinds: Regis
         when = f"if {step.when.step} was {outcomes_aloud(step.when)}:" if step.when is not None else ""
         around = _around(step, kinds[step.kind].says_it)
         words = " ".join(part for part in (when, kinds[step.kind].aloud(spec, step), around) if part)
-        yield Line(id=step.id, words=words, figures=tuple(_figures(step, stages)), depth=depth)
+        yield AloudLine(id=step.id, words=words, figures=tuple(_figures(step, stages)), depth=depth)
         if isinstance(step, Repeat | Each):
             yield from read_aloud(spec, step.steps, stages, kinds, depth + 1)
         if isinstance(step, Repeat) and step.again:
-            yield Line(words="and between two tries:", depth=depth)
+            yield AloudLine(words="and between two tries:", depth=depth)
             yield from read_aloud(spec, step.again, stages, kinds, depth + 1)
 
 

@@ -6,7 +6,7 @@ from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.base.units import USUAL_UNITS
 from tight_ledger.core.joints.proposals import why
-from tight_ledger.core.library.reading_aloud import Line, read_aloud
+from tight_ledger.core.library.reading_aloud import AloudLine, read_aloud
 from tight_ledger.core.planning.compiler import compile_passes
 from tight_ledger.core.planning.stages import KindStages, Stage, Stages, joint_stages, stages_by_kind
 from tight_ledger.core.records.plans import Tooling
@@ -33,7 +33,7 @@ class Procedure(Model):
     """A named procedure, read aloud."""
 
     name: str
-    lines: tuple[Line, ...]
+    lines: tuple[AloudLine, ...]
 
 
 class Sheet(Model):

@@ -9,7 +9,7 @@ from typing import Any
 
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.policy import Policy
-from tight_ledger.core.kinds.plan_builder import CompiledPass, Context, PlanBuilder
+from tight_ledger.core.kinds.plan_builder import CompiledPass, PlanBuilder, StepContext
 from tight_ledger.core.kinds.registry import KINDS
 from tight_ledger.core.kinds.step_kind import Registry
 from tight_ledger.core.records.plans import Pass, Plan, Pull, Tooling
@@ -33,7 +33,7 @@ class Compiler:
             takes_fasteners=lambda step: kinds[step.kind].takes_fasteners(step),
         )
 
-    def block(self, steps: Iterable[Step], context: Context) -> None:
+    def block(self, steps: Iterable[Step], context: StepContext) -> None:
         """Compile the steps of a procedure, of a round or of an item."""
         for step in steps:
             if isinstance(step, Repeat):
@@ -43,7 +43,7 @@ class Compiler:
             else:
                 self._leaf(step, context)
 
-    def _leaf(self, step: Step, context: Context) -> None:
+    def _leaf(self, step: Step, context: StepContext) -> None:
         if context.only is not None and not self.builder.labels(step, context):
             return  # the step is for none of this item's fasteners
         self.builder.steps[step.id] = step
@@ -56,7 +56,7 @@ class Compiler:
             timing |= {"at_least_s": step.timing.at_least_s, "at_most_s": step.timing.at_most_s}
         self._add(step, context, pulls, fields | timing)
 
-    def _add(self, step: Step, context: Context, pulls: tuple[Pull, ...], fields: dict[str, Any]) -> None:
+    def _add(self, step: Step, context: StepContext, pulls: tuple[Pull, ...], fields: dict[str, Any]) -> None:
         """Add a pass."""
         self.pull_count += len(pulls)
         if self.pull_count > MOST_PULLS:
@@ -74,7 +74,7 @@ class Compiler:
         covers = frozenset(pull.fastener for pull in pulls if pull.fastener is not None)
         self.builder.compiled.setdefault(step.id, []).append(CompiledPass(pass_id, context.path, covers))
 
-    def _each(self, block: Each, outer: Context) -> None:
+    def _each(self, block: Each, outer: StepContext) -> None:
         """Compile a block for one fastener, unit or group before the next."""
         layout, builder = self.builder.spec.layout, self.builder
         if block.over is not None:
@@ -86,7 +86,7 @@ class Compiler:
             only = labels if outer.only is None else labels & outer.only
             self.block(block.steps, replace(outer, path=(*outer.path, (block.id, name)), item=name, only=only, tests=tests))
 
-    def _repeat(self, loop: Repeat, outer: Context) -> None:
+    def _repeat(self, loop: Repeat, outer: StepContext) -> None:
         """Compile a loop round by round; if it has an end condition, a stop follows for the case that it never holds."""
         builder, until = self.builder, loop.until
         if until is not None and until.step not in {step.id for step in walk(loop.steps) if step.when is None}:
@@ -124,9 +124,9 @@ def compile_passes(spec: Spec, procedure: str, tooling: tuple[Tooling, ...], pol
     """
     steps = spec.steps_of(procedure)
     compiler = Compiler(spec, tooling, policy, kinds)
-    compiler.block(steps, Context())
+    compiler.block(steps, StepContext())
     if policy.final_check and takes_final_check(spec, procedure):
-        compiler.block((Check(id="+check", kind="check"),), Context())
+        compiler.block((Check(id="+check", kind="check"),), StepContext())
     return tuple(compiler.builder.passes)
 
 

@@ -35,7 +35,7 @@ class Bench(Model):
     care: dict[UUID, Care] = {}
 
 
-class Stage(Model):
+class RankedStage(Model):
     """What a wrench does for one need: a setting, or an angle."""
 
     step: str
@@ -56,7 +56,7 @@ class Choice(Model):
     """A wrench, read by one of its scales: what it is set to, stage by stage, and why it is or is not the one."""
 
     wrench: Wrench
-    stages: tuple[Stage, ...] = ()
+    stages: tuple[RankedStage, ...] = ()
     """Those that it can do."""
     for_it: tuple[str, ...] = ()
     against: tuple[str, ...] = ()
@@ -100,7 +100,7 @@ def judge(asked: Sequence[Need], wrench: Wrench, bench: Bench, adapters: tuple[A
         tooling, found = equip(wrench, adapters, tilt_deg, bench.policy)
     except Invalid as refusal:
         return Choice(wrench=wrench, refused=f"{refusal.fault} {refusal.remedy}")
-    stages, refusals = list[Stage](), list[str]()
+    stages, refusals = list[RankedStage](), list[str]()
     if bench.hand == "left" and wrench.tightens == "clockwise":
         refusals.append(f"{wrench.name} measures clockwise only; this thread is left-hand.")
     for need in asked:
@@ -123,7 +123,7 @@ def judge(asked: Sequence[Need], wrench: Wrench, bench: Bench, adapters: tuple[A
     )
 
 
-def _stage(need: Need, tooling: Tooling, found: Chain, policy: Policy) -> Stage:
+def _stage(need: Need, tooling: Tooling, found: Chain, policy: Policy) -> RankedStage:
     """What the wrench does for a need.
 
     Raises:
@@ -137,13 +137,13 @@ def _stage(need: Need, tooling: Tooling, found: Chain, policy: Policy) -> Stage:
             raise Invalid("wrench", f"{wrench.name} ends at {wrench.highest:g} {wrench.unit}; the angle takes more.", "")
         if band is not None:
             _require_bears(wrench, found, band)
-        return Stage(angle=show_band(need.angle), **common)
+        return RankedStage(angle=show_band(need.angle), **common)
     assert band is not None
     aim_nm = band.aim(policy.figure_in_range)
     setting = set_wrench(wrench, band, aim_nm=aim_nm, factor=tooling.factor, allowance_nm=tooling.allowance_nm)
     _require_bears(wrench, found, band)
     exact = from_nm(aim_nm * tooling.factor + tooling.allowance_nm, wrench.unit)
-    return Stage(
+    return RankedStage(
         exact=Shown(figure=f"{exact:.4g}", unit=wrench.unit), setting=Shown(figure=f"{setting.figure:g}", unit=wrench.unit),
         off=_off(setting, exact), scale=scale(wrench, setting.figure), **common,
     )  # fmt: skip
@@ -176,7 +176,7 @@ def _reaction(adapters: tuple[Adapter, ...], highest_nm: float, bench: Bench) ->
     return multiply(gear, highest_nm, clockwise=bench.hand == "right")
 
 
-def _barred(wrench: Wrench, stages: Iterable[Stage], bench: Bench) -> str:
+def _barred(wrench: Wrench, stages: Iterable[RankedStage], bench: Bench) -> str:
     """What keeps a wrench that can be set from being used."""
     care = bench.care.get(wrench.id)
     if care is not None and care.standing in ("quarantined", "due"):

@@ -5,7 +5,7 @@ from uuid import UUID
 
 from tight_ledger.core.base.models import Model
 
-Code = Literal[
+VerdictCode = Literal[
     "low", "high", "watch", "implausible", "hurried", "twice", "one_or_two", "second_click", "out_of_order", "stage_early", "skipped",
     "not_called_for", "no_figure", "not_set", "check_low", "not_judged", "out_of_band", "unsure", "off_plan", "late", "early",
     "wrong_tool", "reopened", "stopped", "deviated", "conflict", "turned", "spent", "long_pause", "wrench_changed", "from_the_past",
@@ -22,7 +22,7 @@ class Text(NamedTuple):
     """Why the rule is there. Common practice, no source."""
 
 
-TEXTS: dict[Code, Text] = {
+TEXTS: dict[VerdictCode, Text] = {
     "low": Text("below the band", "Pull it again.", "the wrench was let go at the first creak; the nut came back to the bench on the road"),
     "high": Text(
         "above the band",
@@ -141,7 +141,7 @@ CLOSED_BY_ITS_PULL: frozenset[str] = frozenset({"low", "no_figure", "not_set", "
 class Verdict(Model):
     """A judgement of one entry."""
 
-    code: Code
+    code: VerdictCode
     entry: UUID | None = None
     seq: int = 0
     pull: str | None = None

@@ -6,7 +6,7 @@ from typing import Literal
 from uuid import UUID
 
 from tight_ledger.core.kinds.fold_state import FoldState
-from tight_ledger.core.kinds.judged import OPEN, Found, Judged
+from tight_ledger.core.kinds.judged import OPEN, Judged, JudgedVerdict
 from tight_ledger.core.kinds.pull_state import PlannedPull
 from tight_ledger.core.kinds.rungs import picked, planned_setting
 from tight_ledger.core.kinds.step_kind import Registry
@@ -161,7 +161,7 @@ def _close(fold: FoldState, kinds: Registry, entry: Entry, planned: PlannedPull)
 def _judge(fold: FoldState, kinds: Registry, entry: Entry, pass_: Pass, pull: Pull) -> Judged:
     if entry.kind == "deviated":
         has_figure = pull.band is not None or bool(pull.rungs)
-        return Judged(entry.option or "deviated", verdicts=(Found("not_judged"),) if has_figure else ())
+        return Judged(entry.option or "deviated", verdicts=(JudgedVerdict("not_judged"),) if has_figure else ())
     judge = kinds[pass_.kind].judge
     assert judge is not None, f"nothing but a lead's decision answers a {pass_.kind}"
     return judge(fold, entry, pass_, pull)

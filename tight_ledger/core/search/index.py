@@ -101,7 +101,7 @@ class KindHead(Model):
 KIND_HEADS: TypeAdapter[tuple[KindHead, ...]] = TypeAdapter(tuple[KindHead, ...])
 
 
-class Entry(Model):
+class IndexEntry(Model):
     """One spec revision for one kind of machine, as the search holds it."""
 
     who: Who
@@ -131,7 +131,7 @@ def text_words(text: str) -> list[str]:
     return [word[:40] for word in dict.fromkeys(tokens(text)) if word not in NOT_WORTH_A_SEARCH and len(word) > 1]
 
 
-def entries(spec: Spec) -> list[Entry]:
+def entries(spec: Spec) -> list[IndexEntry]:
     """One for each kind of machine that the spec is for."""
     done = stages_of(spec, main_procedure(spec), Policy())
     last = done.kinds[0].last if done.kinds else None
@@ -145,7 +145,7 @@ def entries(spec: Spec) -> list[Entry]:
     held = Fastened(count=len(spec.layout.fasteners), threads=thread_words(spec), kinds=kinds, hand=hand_words(spec))
     notes = " · ".join((spec.condition, *spec.cautions, *spec.orientation, spec.proof.answer))
     return [
-        Entry(
+        IndexEntry(
             who=Who(maker=one.maker, model=one.model, variant=one.variant),
             what=what,
             fasteners=held,

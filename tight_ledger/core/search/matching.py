@@ -142,7 +142,7 @@ class Vocabulary:
 
 
 @dataclass(frozen=True, slots=True)
-class Option:
+class TokenReading:
     """One way to read a token: as a word of a dimension, as a year, as a word of a text, or as one to pass over."""
 
     dimension: Dimension | None = None
@@ -151,15 +151,15 @@ class Option:
     text: str = ""
 
 
-def options(token: str, vocabularies: Mapping[Dimension, Vocabulary]) -> list[Option]:
+def options(token: str, vocabularies: Mapping[Dimension, Vocabulary]) -> list[TokenReading]:
     """The ways to read a token, without texts. Slips are tried only where nothing else fits."""
-    found = [Option(name, scores) for name, words in vocabularies.items() if (scores := words.match(token))]
+    found = [TokenReading(name, scores) for name, words in vocabularies.items() if (scores := words.match(token))]
     if token.isdigit() and len(token) == 4 and FIRST_YEAR <= int(token) <= LAST_YEAR:
-        found.append(Option(year=int(token)))
+        found.append(TokenReading(year=int(token)))
     if token in PASSED_OVER:
-        found.append(Option())
+        found.append(TokenReading())
     if not found:
-        found = [Option(name, scores) for name, words in vocabularies.items() if (scores := words.slips(token))]
+        found = [TokenReading(name, scores) for name, words in vocabularies.items() if (scores := words.slips(token))]
     return found
 
 
@@ -176,7 +176,7 @@ class Level:
     texts: tuple[str, ...] = ()
 
 
-def levels(read: Sequence[Sequence[Option]], within: Mapping[Dimension, Iterable[int]] | None = None, extra: int = 0) -> list[Level]:
+def levels(read: Sequence[Sequence[TokenReading]], within: Mapping[Dimension, Iterable[int]] | None = None, extra: int = 0) -> list[Level]:
     """Every grade of fit, best first.
 
     Args:
@@ -201,7 +201,7 @@ class _Way:
     year: int | None = None
     texts: tuple[str, ...] = ()
 
-    def with_option(self, option: Option) -> "_Way | None":
+    def with_option(self, option: TokenReading) -> "_Way | None":
         """The way with one token more; None if nothing fits it."""
         if option.dimension is not None:
             before = self.held.get(option.dimension)

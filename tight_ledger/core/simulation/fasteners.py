@@ -12,7 +12,7 @@ RUN_DOWN_NM = 0.5
 
 
 @dataclass(slots=True)
-class Fastener:
+class SimulatedFastener:
     """One fastener. Angles in degrees from where the thread takes hold, torques in N·m."""
 
     snug_deg: float = 40.0
@@ -48,13 +48,13 @@ class Joint:
     yields: bool = False
     scatter: float = 0.06
     """Standard deviation of the friction, as a share. VDI 2230 has about this for a wrench and known friction (from memory)."""
-    fasteners: dict[str, Fastener] = field(default_factory=dict)
+    fasteners: dict[str, SimulatedFastener] = field(default_factory=dict)
 
-    def fastener(self, label: str) -> Fastener:
+    def fastener(self, label: str) -> SimulatedFastener:
         """The fastener of a label."""
         if label not in self.fasteners:
             dice = random.Random(f"{self.seed}/{label}")
-            self.fasteners[label] = Fastener(
+            self.fasteners[label] = SimulatedFastener(
                 snug_deg=dice.uniform(25, 60), rate_nm_per_deg=self.final_nm / 90, friction=max(dice.gauss(1, self.scatter), 0.7),
                 yield_nm=self.final_nm * 1.15 if self.yields else 1e9,
             )  # fmt: skip

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from tight_ledger.core.base.errors import Invalid
-from tight_ledger.core.simulation.fasteners import Fastener
+from tight_ledger.core.simulation.fasteners import SimulatedFastener
 
 Manner = Literal["slow", "steady", "fast", "jerky"]
 SPEED_DEG_S: dict[Manner, float] = {"slow": 12, "steady": 30, "fast": 80, "jerky": 35}
@@ -28,7 +28,7 @@ TOLD_EVERY_DEG = 1.0
 
 
 @dataclass(frozen=True, slots=True)
-class Target:
+class PullTarget:
     """What the wrench was told: pull until a torque, or turn by an angle."""
 
     kind: Literal["torque", "angle", "check"]
@@ -37,7 +37,7 @@ class Target:
 
 
 @dataclass(frozen=True, slots=True)
-class Live:
+class ShownNow:
     """What a wrench shows while it is held."""
 
     torque_nm: float
@@ -54,7 +54,7 @@ class Pulled:
 
 
 @dataclass(slots=True)
-class Wrench:
+class WrenchInHand:
     """A torque-angle wrench in a hand, on one fastener after the other."""
 
     manner: Manner = "steady"
@@ -69,7 +69,7 @@ class Wrench:
     def __post_init__(self) -> None:
         self._dice = random.Random(self.seed)
 
-    def hold(self, fastener: Fastener, seconds: float, target: Target) -> Live:
+    def hold(self, fastener: SimulatedFastener, seconds: float, target: PullTarget) -> ShownNow:
         """Pull on for a while; the fastener turns once what it holds is overcome."""
         if not self._curve:
             self._from_deg = fastener.angle_deg
@@ -81,9 +81,9 @@ class Wrench:
         self._peak_nm = max(self._peak_nm, torque_nm)
         if not self._curve or self._turned_deg - self._curve[-1][0] >= TOLD_EVERY_DEG:
             self._curve.append((round(self._turned_deg, 2), round(torque_nm, 2)))
-        return Live(torque_nm=torque_nm, angle_deg=self._turned_deg)
+        return ShownNow(torque_nm=torque_nm, angle_deg=self._turned_deg)
 
-    def there(self, target: Target) -> bool:
+    def there(self, target: PullTarget) -> bool:
         """Whether the target is met: here a hand lets go."""
         if target.kind == "angle":
             return target.angle_deg is not None and self._turned_deg >= target.angle_deg
@@ -99,7 +99,9 @@ class Wrench:
         return told
 
 
-def pull(wrench: Wrench, fastener: Fastener, target: Target, step_s: float = 0.02, most_s: float = 60.0) -> Pulled | None:
+def pull(
+    wrench: WrenchInHand, fastener: SimulatedFastener, target: PullTarget, step_s: float = 0.02, most_s: float = 60.0
+) -> Pulled | None:
     """A whole pull by a hand that lets go at the target.
 
     Args:

@@ -14,7 +14,7 @@ from tight_ledger.core.spec_table.rows import TableRow, read_spec
 from tight_ledger.core.specs.spec import Spec
 
 FORMAT: Literal["tight-ledger specs"] = "tight-ledger specs"
-Verdict = Literal["new", "revision", "same", "asks", "refused"]
+FileVerdict = Literal["new", "revision", "same", "asks", "refused"]
 
 
 class SpecDocument(Model):
@@ -25,7 +25,7 @@ class SpecDocument(Model):
     specs: tuple[Spec, ...]
 
 
-class Row(Model):
+class FileRow(Model):
     """One spec of a file, or one of its cells: what would become of it.
 
     `number` is the row of a table, or the place in a JSON file; `field` its column, or the path.
@@ -33,7 +33,7 @@ class Row(Model):
 
     number: int
     title: str
-    verdict: Verdict
+    verdict: FileVerdict
     field: str = ""
     fault: str = ""
     remedy: str = ""
@@ -46,7 +46,7 @@ class Candidate:
     number: int
     title: str
     spec: Spec | None
-    refused: tuple[Row, ...] = ()
+    refused: tuple[FileRow, ...] = ()
 
 
 def schema() -> dict[str, Any]:
@@ -61,7 +61,7 @@ def from_json(number: int, raw: Any) -> Candidate:
         return Candidate(number, title, Spec.model_validate_json(json.dumps(raw)))
     except ValidationError as error:
         rows = tuple(
-            Row(
+            FileRow(
                 number=number,
                 title=title,
                 verdict="refused",
@@ -79,12 +79,12 @@ def from_rows(rows: Sequence[TableRow]) -> Candidate:
     number, title = rows[0].number, rows[0].cells.get("title", "")[:120]
     spec, faults = read_spec(rows)
     refused = tuple(
-        Row(number=one.row, title=title, verdict="refused", field=one.column, fault=one.fault, remedy=one.remedy) for one in faults
+        FileRow(number=one.row, title=title, verdict="refused", field=one.column, fault=one.fault, remedy=one.remedy) for one in faults
     )
     return Candidate(number, title, spec, refused)
 
 
-def judge(candidate: Candidate, on_file: dict[int, str], affirmed: bool) -> tuple[Row, ...]:
+def judge(candidate: Candidate, on_file: dict[int, str], affirmed: bool) -> tuple[FileRow, ...]:
     """What would become of a candidate.
 
     Args:
@@ -98,15 +98,15 @@ def judge(candidate: Candidate, on_file: dict[int, str], affirmed: bool) -> tupl
     title = spec.title
     newest = max(on_file, default=0)
     if spec.revision in on_file and on_file[spec.revision] == spec.digest:
-        return (Row(number=number, title=title, verdict="same"),)
+        return (FileRow(number=number, title=title, verdict="same"),)
     if newest and spec.revision != newest + 1:
         said = f"Revision {newest} is on file; this says {spec.revision} and something else."
         remedy = f"Give it as revision {newest + 1}, with what it changes."
-        return (Row(number=number, title=title, verdict="refused", field="revision", fault=said, remedy=remedy),)
+        return (FileRow(number=number, title=title, verdict="refused", field="revision", fault=said, remedy=remedy),)
     try:
         require_sound(spec)
     except Fault as fault:
-        return (Row(number=number, title=title, verdict="refused", field=fault.field, fault=fault.fault, remedy=fault.remedy),)
+        return (FileRow(number=number, title=title, verdict="refused", field=fault.field, fault=fault.fault, remedy=fault.remedy),)
     if not affirmed and (odd := doubts(spec)):
-        return (Row(number=number, title=title, verdict="asks", field="finals", fault=" ".join(odd), remedy="Look at the document."),)
-    return (Row(number=number, title=title, verdict="revision" if newest else "new"),)
+        return (FileRow(number=number, title=title, verdict="asks", field="finals", fault=" ".join(odd), remedy="Look at the document."),)
+    return (FileRow(number=number, title=title, verdict="revision" if newest else "new"),)

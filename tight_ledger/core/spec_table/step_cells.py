@@ -50,11 +50,11 @@ def _columns(own: StepCells) -> tuple[str, ...]:
     return tuple(name for name in STEP_COLUMNS if name not in unused)
 
 
-Fault = tuple[str, str, str]
+ColumnFault = tuple[str, str, str]
 """Column, fault, remedy."""
 
 
-def read_step(row: Mapping[str, str], units: Mapping[str, str], kinds: Registry = KINDS) -> tuple[dict[str, Any], list[Fault]]:
+def read_step(row: Mapping[str, str], units: Mapping[str, str], kinds: Registry = KINDS) -> tuple[dict[str, Any], list[ColumnFault]]:
     """The step in a row, not validated yet, and the faults of its cells.
 
     Args:
@@ -62,7 +62,7 @@ def read_step(row: Mapping[str, str], units: Mapping[str, str], kinds: Registry 
         units: by column, the unit in its heading.
         kinds: the kinds of step that a row can have.
     """
-    faults: list[Fault] = []
+    faults: list[ColumnFault] = []
 
     def attempt(column: str, read: Callable[[str], Any]) -> Any:
         text = row.get(column, "")

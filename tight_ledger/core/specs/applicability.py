@@ -57,7 +57,7 @@ class Applies(Model):
         return tuple(unknown)
 
 
-class Answer(Model):
+class VariantAnswer(Model):
     """One way to answer, and how to tell that it is the one."""
 
     value: str
@@ -68,7 +68,7 @@ class Question(Model):
     """The one question that separates specs that could apply to a machine."""
 
     attribute: str
-    answers: tuple[Answer, ...]
+    answers: tuple[VariantAnswer, ...]
 
 
 def fit(applies: Sequence[Applies], machine: Machine) -> Fit:
@@ -92,5 +92,5 @@ def separating_question(candidates: Iterable[Sequence[Applies]], machine: Machin
         return None
     attribute = max(answers, key=lambda name: (len(answers[name]), name))
     return Question(
-        attribute=attribute, answers=tuple(Answer(value=value, tell=tell) for value, tell in sorted(answers[attribute].items()))
+        attribute=attribute, answers=tuple(VariantAnswer(value=value, tell=tell) for value, tell in sorted(answers[attribute].items()))
     )

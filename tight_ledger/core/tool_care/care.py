@@ -15,7 +15,7 @@ from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.records.notes import Note
 
-Standing = Literal["good", "no check on file", "soon", "due", "quarantined"]
+ToolStanding = Literal["good", "no check on file", "soon", "due", "quarantined"]
 SOON_DAYS = 30
 SOON_SHARE = 0.9
 RATE_DAYS = 60
@@ -35,7 +35,7 @@ class Use(Model):
 class Care(Model):
     """How a tool stands."""
 
-    standing: Standing
+    standing: ToolStanding
     words: str
     last_good: datetime | None = None
     """When it was last known to be right: its last check passed, or else the day it came."""
@@ -106,7 +106,7 @@ def _by_pulls(use: Use, policy: Policy, today: date) -> date | None:
     return today + timedelta(days=days)
 
 
-def _due(use: Use, policy: Policy, today: date, by_month: date, due_on: date) -> tuple[Standing, str]:
+def _due(use: Use, policy: Policy, today: date, by_month: date, due_on: date) -> tuple[ToolStanding, str]:
     if use.since_check >= policy.due_pulls:
         return "due", f"Due: {use.since_check:,} pulls since its last check; {policy.due_pulls:,} are allowed."
     if by_month <= today:

@@ -25,7 +25,7 @@ VERIFIED_FROM = 0.20
 """A wrench is verified from this share of its maximum up (ISO 6789-1)."""
 
 
-class Side(Model):
+class ScaleSide(Model):
     """One scale of a wrench, in its own unit.
 
     `graduation` is the finest step that it can be set to: the thimble's, or the scale's own. `body_graduation` is the
@@ -45,7 +45,7 @@ class Side(Model):
         return self
 
 
-class Wrench(Side):
+class Wrench(ScaleSide):
     """A torque wrench. Its scale is the one that it is read by; a wrench with two has the other as `second`."""
 
     kind: Literal["wrench"] = "wrench"
@@ -54,7 +54,7 @@ class Wrench(Side):
     drive: str
     construction: Construction = "click"
     face: Face = "upper edge"
-    second: Side | None = None
+    second: ScaleSide | None = None
     """The other side's scale, in another unit."""
     tightens: Literal["both ways", "clockwise"] = "both ways"
     """The way in which it measures; most ratchets that turn both ways click one way only."""
@@ -86,9 +86,9 @@ class Wrench(Side):
         """The wrench as read by each of its scales."""
         if self.second is None:
             return (self,)
-        here = {name: getattr(self, name) for name in Side.model_fields}
-        there = {name: getattr(self.second, name) for name in Side.model_fields}
-        return self, self.model_copy(update=there | {"second": Side(**here)})
+        here = {name: getattr(self, name) for name in ScaleSide.model_fields}
+        there = {name: getattr(self.second, name) for name in ScaleSide.model_fields}
+        return self, self.model_copy(update=there | {"second": ScaleSide(**here)})
 
     def read_in(self, unit: TorqueUnit | None) -> "Wrench":
         """The wrench as read by its scale in a unit.

@@ -25,7 +25,7 @@ class Pairing:
 
 
 @dataclass(slots=True)
-class Line:
+class Listeners:
     """One per process: codes, and who looks on."""
 
     pairings: dict[str, Pairing] = field(default_factory=dict)

@@ -28,7 +28,7 @@ CODE_LASTS = timedelta(hours=14)
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class ToldPull:
     """A pull as a wrench tells it."""
 
     id: UUID
@@ -45,7 +45,7 @@ async def pair(context: Context, actor: Actor, run_id: UUID, request: Command) -
         NotOnFile: no run has this id.
     """
     await context.run(run_id)
-    now, line = context.now(), context.line
+    now, line = context.now(), context.listeners
     known = next((code for code, one in line.pairings.items() if one.command == request.id and one.run == run_id), None)
     if known is not None:
         return known
@@ -61,7 +61,7 @@ def paired(context: Context, code: str) -> Pairing:
     Raises:
         NotOnFile: no such code, or it is too old.
     """
-    found = context.line.pairings.get(code)
+    found = context.listeners.pairings.get(code)
     if found is None or found.until <= context.now():
         raise NotOnFile("code", "No run waits for this code.", "Ask the run's screen for a new one.")
     return found
@@ -107,10 +107,10 @@ def live(context: Context, run_id: UUID, torque_nm: float, angle_deg: float) -> 
     """What a wrench shows while it is held, to everybody who looks on, in the unit of its own scale."""
     run = context.remembered.get(run_id)
     unit = wrench_unit(run, next_pull(run)) if run is not None else "N·m"
-    context.line.tell(run_id, {"type": "live", "torque": round(from_nm(torque_nm, unit), 2), "unit": unit, "angle_deg": angle_deg})
+    context.listeners.tell(run_id, {"type": "live", "torque": round(from_nm(torque_nm, unit), 2), "unit": unit, "angle_deg": angle_deg})
 
 
-async def told(context: Context, pairing: Pairing, message: Told) -> None:
+async def told(context: Context, pairing: Pairing, message: ToldPull) -> None:
     """A pull becomes an entry; the same id twice is once. One that nobody asked for is kept as a note.
 
     Raises:
@@ -140,7 +140,7 @@ async def told(context: Context, pairing: Pairing, message: Told) -> None:
     live(context, pairing.run, message.torque_nm, message.angle_deg)
 
 
-async def _keep_curve(context: Context, message: Told) -> str:
+async def _keep_curve(context: Context, message: ToldPull) -> str:
     """The curve beside the ledger, under an id that follows from the pull's; its digest goes into the entry."""
     content = json.dumps([[round(a, 2), round(t, 2)] for a, t in message.curve], separators=(",", ":")).encode()
     one = Attachment(curve_id(message.id), f"{message.id}.json", "application/json", content)

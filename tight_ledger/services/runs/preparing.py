@@ -86,7 +86,7 @@ class Offered(Model):
 
 
 @dataclass(frozen=True, slots=True)
-class Crib:
+class CribTools:
     """The crib as a choice needs it."""
 
     tools: list[Tool]
@@ -98,12 +98,12 @@ class Crib:
         return [tool for tool in self.tools if isinstance(tool, Wrench)]
 
 
-async def _crib(context: Context, connection: AsyncConnection, shop: Shop, hand: Literal["right", "left"]) -> Crib:
+async def _crib(context: Context, connection: AsyncConnection, shop: Shop, hand: Literal["right", "left"]) -> CribTools:
     tools, now = await tool_store.tools(connection), context.now()
     cared = await cared_for(connection, tools, shop.policy, now, today_at(shop, now))
     fit = {one for one, care in cared.items() if care.standing not in ("quarantined", "due")}
     gauge = any(isinstance(tool, Gauge) and tool.what == "angle gauge" and tool.id in fit for tool in tools)
-    return Crib(tools, Bench(policy=shop.policy, hand=hand, angle_gauge=gauge, care=cared))
+    return CribTools(tools, Bench(policy=shop.policy, hand=hand, angle_gauge=gauge, care=cared))
 
 
 def _adapters(tools: Sequence[Tool], wrench: Wrench, puts: Sequence[Put]) -> tuple[Adapter, ...]:

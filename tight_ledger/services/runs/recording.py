@@ -89,7 +89,7 @@ async def append(context: Context, run: Remembered, entry_id: UUID, build: ledge
         run.add([entry])
     elif entry.seq > run.seq:
         await context.run(run.row.id)
-    context.line.changed(run.row.id)
+    context.listeners.changed(run.row.id)
     return _accepted(stored, entry)
 
 

@@ -23,8 +23,8 @@ from tight_ledger.core.specs.spec import Spec
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context
-from tight_ledger.services.dashboard import Standing, open_followups, place_standing
 from tight_ledger.services.runs.preparing import Taken, supports_of, tooling_of
+from tight_ledger.services.runs.standing import PlaceStanding, open_followups, place_standing
 from tight_ledger.store import ledger
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import runs as run_store
@@ -81,7 +81,7 @@ def ask_about_meters(machine_meters: dict[str, tuple[Meter, datetime]], request:
 
 
 async def _followed(
-    context: Context, connection: AsyncConnection, request: Start, spec: Spec, place: Standing | None
+    context: Context, connection: AsyncConnection, request: Start, spec: Spec, place: PlaceStanding | None
 ) -> tuple[UUID | None, str | None]:
     """The run that a follow-up procedure follows, and which follow-up it is; nothing for any other procedure.
 

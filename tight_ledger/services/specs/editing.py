@@ -25,7 +25,7 @@ from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context
 from tight_ledger.services.specs import revisions
-from tight_ledger.services.specs.search import Found, Narrow, find
+from tight_ledger.services.specs.search import Narrow, SearchAnswer, find
 from tight_ledger.store import ledger
 from tight_ledger.store import people as people_store
 from tight_ledger.store import specs as spec_store
@@ -58,7 +58,7 @@ class ModelFile(Model):
     model: str
     variants: tuple[Separates, ...]
     machines: tuple[Machine, ...]
-    found: Found
+    found: SearchAnswer
 
 
 class PlanPass(Model):

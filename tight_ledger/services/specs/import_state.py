@@ -8,7 +8,7 @@ from typing import Literal
 from uuid import UUID
 
 from tight_ledger.core.base.models import Model
-from tight_ledger.core.spec_table.files import Candidate, Row
+from tight_ledger.core.spec_table.files import Candidate, FileRow
 from tight_ledger.services.actors import Actor
 
 Read = Callable[[Path], Iterator[Candidate]]
@@ -17,7 +17,7 @@ Read = Callable[[Path], Iterator[Candidate]]
 State = Literal["judging", "judged", "writing", "done", "failed"]
 
 
-class Trouble(Model):
+class ImportTrouble(Model):
     """Why a file cannot come in."""
 
     field: str
@@ -28,7 +28,7 @@ class Trouble(Model):
 class Rehearsal(Model):
     """What would become of a file: how many of each, and the rows that need a look."""
 
-    rows: tuple[Row, ...] = ()
+    rows: tuple[FileRow, ...] = ()
     specs: int = 0
     new: int = 0
     revision: int = 0
@@ -37,7 +37,7 @@ class Rehearsal(Model):
     refused: int = 0
 
 
-class Progress(Model):
+class ImportProgress(Model):
     """How far an import is."""
 
     id: UUID
@@ -45,7 +45,7 @@ class Progress(Model):
     state: State
     done: int
     rehearsal: Rehearsal
-    trouble: Trouble | None = None
+    trouble: ImportTrouble | None = None
 
 
 @dataclass(slots=True)
@@ -60,12 +60,12 @@ class Import:
     state: State = "judging"
     done: int = 0
     rehearsal: Rehearsal = field(default_factory=Rehearsal)
-    trouble: Trouble | None = None
+    trouble: ImportTrouble | None = None
     task: "asyncio.Task[None] | None" = None
 
-    def progress(self) -> Progress:
+    def progress(self) -> ImportProgress:
         """As it is shown."""
-        return Progress(id=self.id, name=self.name, state=self.state, done=self.done, rehearsal=self.rehearsal, trouble=self.trouble)
+        return ImportProgress(id=self.id, name=self.name, state=self.state, done=self.done, rehearsal=self.rehearsal, trouble=self.trouble)
 
     @property
     def judged(self) -> Path:

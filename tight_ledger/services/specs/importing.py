@@ -11,11 +11,11 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Fault, Invalid, NotOnFile, Stale
-from tight_ledger.core.spec_table.files import Candidate, Row, Verdict, judge
+from tight_ledger.core.spec_table.files import Candidate, FileRow, FileVerdict, judge
 from tight_ledger.core.specs.spec import Spec
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.context import Context
-from tight_ledger.services.specs.import_state import Import, Progress, Read, Rehearsal, Trouble
+from tight_ledger.services.specs.import_state import Import, ImportProgress, ImportTrouble, Read, Rehearsal
 from tight_ledger.services.specs.revisions import file_specs
 from tight_ledger.store import search as search_store
 from tight_ledger.store import specs as spec_store
@@ -24,7 +24,7 @@ from tight_ledger.store.database import DatabaseAway
 AT_ONCE = 200
 MOST_SHOWN, MOST_FINE_SHOWN = 300, 100
 MOST_KEPT = 8
-TO_WRITE: frozenset[Verdict] = frozenset({"new", "revision", "asks"})
+TO_WRITE: frozenset[FileVerdict] = frozenset({"new", "revision", "asks"})
 T = TypeVar("T")
 
 
@@ -34,7 +34,7 @@ async def _pieces(reading: Iterator[T]) -> AsyncIterator[list[T]]:
         yield piece
 
 
-def receive(context: Context, actor: Actor, import_id: UUID, name: str, path: Path, read: Read) -> Progress:
+def receive(context: Context, actor: Actor, import_id: UUID, name: str, path: Path, read: Read) -> ImportProgress:
     """Take a file in and begin its rehearsal; the same id twice is once. Nothing is written to the library."""
     if import_id in context.imports:
         path.unlink(missing_ok=True)
@@ -60,7 +60,7 @@ def look(context: Context, import_id: UUID) -> Import:
     return context.imports[import_id]
 
 
-def bring_in(context: Context, actor: Actor, import_id: UUID, affirmed: bool) -> Progress:
+def bring_in(context: Context, actor: Actor, import_id: UUID, affirmed: bool) -> ImportProgress:
     """Begin to put all of it on file, as drafts, in one transaction.
 
     Raises:
@@ -84,24 +84,26 @@ async def _guarded(one: Import, work: "asyncio.Future[None] | object") -> None:
     try:
         await work  # type: ignore[misc]
     except Fault as fault:
-        one.trouble, one.state = Trouble(field=fault.field, fault=fault.fault, remedy=fault.remedy), "failed"
+        one.trouble, one.state = ImportTrouble(field=fault.field, fault=fault.fault, remedy=fault.remedy), "failed"
     except DatabaseAway:
-        one.trouble = Trouble(field="file", fault="The database is away.", remedy="Nothing was written. Send the file again.")
+        one.trouble = ImportTrouble(field="file", fault="The database is away.", remedy="Nothing was written. Send the file again.")
         one.state = "failed"
     except IntegrityError:
         taken = Stale("file", "Somebody else put one of these specs on file meanwhile.", "Send the file again.")
-        one.trouble, one.state = Trouble(field="file", fault=taken.fault, remedy=taken.remedy), "failed"
+        one.trouble, one.state = ImportTrouble(field="file", fault=taken.fault, remedy=taken.remedy), "failed"
     except Exception:
-        one.trouble = Trouble(field="file", fault="The file could not be read to its end.", remedy="Nothing was written. Look at the file.")
+        one.trouble = ImportTrouble(
+            field="file", fault="The file could not be read to its end.", remedy="Nothing was written. Look at the file."
+        )
         one.state = "failed"
         raise
 
 
 async def _rehearse(context: Context, one: Import) -> None:
     came: dict[UUID, dict[int, str]] = {}  # by spec, the newest revision that came earlier in this file
-    counts: dict[Verdict, int] = dict.fromkeys(("new", "revision", "same", "asks", "refused"), 0)
-    bad: list[Row] = []
-    fine: list[Row] = []
+    counts: dict[FileVerdict, int] = dict.fromkeys(("new", "revision", "same", "asks", "refused"), 0)
+    bad: list[FileRow] = []
+    fine: list[FileRow] = []
 
     def judge_all(piece: list[Candidate], on_file: dict[UUID, dict[int, str]]) -> str:
         lines = []

@@ -11,13 +11,13 @@ from tight_ledger.core.base.models import Model
 from tight_ledger.core.machines.machine import Machine
 from tight_ledger.core.machines.vin import VinReading, read_vin
 from tight_ledger.core.search.index import ANY_TO, CURRENT, KIND_HEADS, WAITING, Fastened, KindHead, What, Who, machine_names, machine_words
-from tight_ledger.core.search.matching import MOST_TOKENS, Dimension, Level, Option, levels, match_word, options, tokens
+from tight_ledger.core.search.matching import MOST_TOKENS, Dimension, Level, TokenReading, levels, match_word, options, tokens
 from tight_ledger.core.specs.applicability import Applies, Question, fit, separating_question
 from tight_ledger.core.specs.spec import Spec
 from tight_ledger.services.context import Context
 from tight_ledger.store import ledger
 from tight_ledger.store import search as search_store
-from tight_ledger.store.search import Catalogue, Row
+from tight_ledger.store.search import Catalogue, FoundRow
 
 MOST_HITS = 30
 MOST_OF_A_MACHINE = 300
@@ -60,7 +60,7 @@ class Hit(Model):
     why: tuple[str, ...] = ()
 
 
-class Found(Model):
+class SearchAnswer(Model):
     """Hits, best first; machines that fit the words; the machine that was picked."""
 
     hits: tuple[Hit, ...]
@@ -100,12 +100,12 @@ class _Search:
         self.catalogue, self.picked = catalogue, picked
         self.words = list(dict.fromkeys(tokens(asked)))[:MOST_TOKENS]
         self.unreadable = bool(asked.strip()) and not self.words
-        self._ways: dict[str, list[Option]] = {}
+        self._ways: dict[str, list[TokenReading]] = {}
         self.machine_scores = {token: scores for token in self.words if (scores := self._machines(token))}
-        self.year = [Option(year=narrow.year)] if narrow.year is not None else []
+        self.year = [TokenReading(year=narrow.year)] if narrow.year is not None else []
         self.held = self._held(narrow)
 
-    def _options(self, word: str) -> list[Option]:
+    def _options(self, word: str) -> list[TokenReading]:
         """The ways to read a word, apart from a machine's name."""
         if word not in self._ways:
             self._ways[word] = options(word, self.catalogue.words)
@@ -146,7 +146,7 @@ class _Search:
     def _names(self, word: str, machine: Machine) -> bool:
         return any(self.catalogue.machines[place].id == machine.id for place in self.machine_scores.get(word, {}))
 
-    def in_order(self, row: Row) -> tuple[bool, int, str, str]:
+    def in_order(self, row: FoundRow) -> tuple[bool, int, str, str]:
         """Of specs that fit equally well, the fleet's first, then the checked, then by title and machine."""
         entries = self.catalogue.entries
         return row.who not in self.catalogue.fleet, row.standing, entries["what"][row.what].title, self.catalogue.shown[row.who]
@@ -162,8 +162,8 @@ class _Search:
             found += [(level, None) for level in levels(self._read(self.words), self.held)]
         return sorted(found, key=lambda pair: -pair[0].score)
 
-    def _read(self, words: Iterable[str], texts: bool = False) -> list[list[Option]]:
-        ways = [[*self._options(word), *([Option(text=word)] if texts else [])] for word in words]
+    def _read(self, words: Iterable[str], texts: bool = False) -> list[list[TokenReading]]:
+        ways = [[*self._options(word), *([TokenReading(text=word)] if texts else [])] for word in words]
         return [*ways, self.year] if self.year else ways
 
     def levels_with_texts(self) -> list[tuple[Level, Machine | None]]:
@@ -177,10 +177,10 @@ class _Search:
         return sorted((pair for pair in found if pair[0].texts), key=lambda pair: -pair[0].score)
 
 
-async def _rows(connection: AsyncConnection, search: _Search, most: int) -> list[tuple[Row, Machine | None]]:
+async def _rows(connection: AsyncConnection, search: _Search, most: int) -> list[tuple[FoundRow, Machine | None]]:
     """Rows that fit, best first, one a spec; what is not worked to any more comes last."""
-    found: dict[UUID, tuple[Row, Machine | None]] = {}
-    behind: dict[UUID, tuple[Row, Machine | None]] = {}
+    found: dict[UUID, tuple[FoundRow, Machine | None]] = {}
+    behind: dict[UUID, tuple[FoundRow, Machine | None]] = {}
     limit = MOST_OF_A_MACHINE if search.picked is not None else most + 1
 
     async def look(ways: Sequence[tuple[Level, Machine | None]]) -> None:
@@ -188,7 +188,7 @@ async def _rows(connection: AsyncConnection, search: _Search, most: int) -> list
             texts = await search_store.texts_with(connection, level.texts) if level.texts else None
             if texts is not None and not texts:
                 continue
-            rows: list[Row] = []
+            rows: list[FoundRow] = []
             for sql in search_store.statements(level, search.catalogue.fleet, limit, texts):
                 rows += await search_store.read(connection, sql)
                 if sum(row.standing == CURRENT for row in rows) >= limit:
@@ -210,7 +210,7 @@ def _applies(content: str) -> Applies:
     return Applies.model_validate_json(content)
 
 
-def _hit(search: _Search, row: Row, machine: Machine | None) -> Hit:
+def _hit(search: _Search, row: FoundRow, machine: Machine | None) -> Hit:
     entries = search.catalogue.entries
     what: What = entries["what"][row.what]
     held: Fastened = entries["fasteners"][row.fasteners]
@@ -247,24 +247,26 @@ def _why(word: str, known: Sequence[str], years: str) -> str:
     return years if word.isdigit() and years else f"{word} (in a note or its source)"
 
 
-def _fleet(catalogue: Catalogue, row: Row) -> tuple[str, ...]:
+def _fleet(catalogue: Catalogue, row: FoundRow) -> tuple[str, ...]:
     if row.who not in catalogue.fleet:
         return ()
     applies = _applies(row.applies)
     return tuple(machine.fleet_number for machine in catalogue.machines if fit([applies], machine) != "no")
 
 
-async def find(context: Context, asked: str, machine_id: UUID | None, narrow: Narrow | None = None, *, most: int = MOST_HITS) -> Found:
+async def find(
+    context: Context, asked: str, machine_id: UUID | None, narrow: Narrow | None = None, *, most: int = MOST_HITS
+) -> SearchAnswer:
     """What fits the words. With a machine picked, only specs that apply to its model are offered; none withdrawn.
 
     Raises:
         NotOnFile: no machine has this id.
     """
 
-    async def work(connection: AsyncConnection) -> Found:
+    async def work(connection: AsyncConnection) -> SearchAnswer:
         search = await _search(context, connection, asked, machine_id, narrow)
         if search.unreadable:
-            return Found(hits=(), machine=search.picked, unreadable=True)
+            return SearchAnswer(hits=(), machine=search.picked, unreadable=True)
         rows = await _rows(connection, search, most)
         hits = [_hit(search, row, machine) for row, machine in rows[:most]]
         question = None
@@ -272,7 +274,9 @@ async def find(context: Context, asked: str, machine_id: UUID | None, narrow: Na
             question = separating_question([[_applies(row.applies)] for row, _ in rows if row.standing < WAITING], search.picked)
         machines = [machine for machine, rest, _ in search.named() if not rest] if search.picked is None and search.words else []
         vin = next((reading for word in search.words if (reading := read_vin(word)) is not None), None)
-        return Found(hits=tuple(hits), more=len(rows) > most, machines=tuple(machines), machine=search.picked, question=question, vin=vin)
+        return SearchAnswer(
+            hits=tuple(hits), more=len(rows) > most, machines=tuple(machines), machine=search.picked, question=question, vin=vin
+        )
 
     return await context.database.run(work)
 

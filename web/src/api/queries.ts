@@ -1,13 +1,13 @@
 import { queryOptions } from "@tanstack/react-query";
 import { api, ask, type Schemas } from "./client";
 
-export const doorQuery = queryOptions({ queryKey: ["door"], queryFn: () => ask(api.GET("/api/door")) });
+export const signInQuery = queryOptions({ queryKey: ["sign-in"], queryFn: () => ask(api.GET("/api/sign-in")) });
 
 export const meQuery = queryOptions({ queryKey: ["me"], queryFn: () => ask(api.GET("/api/me")), retry: false });
 
-export const bayQuery = queryOptions({
-  queryKey: ["bay"],
-  queryFn: () => ask(api.GET("/api/bay")),
+export const dashboardQuery = queryOptions({
+  queryKey: ["dashboard"],
+  queryFn: () => ask(api.GET("/api/dashboard")),
   refetchInterval: 15_000,
 });
 
@@ -44,7 +44,7 @@ export const modelQuery = (maker: string, model: string) =>
 export const importQuery = (id: string | null) =>
   queryOptions({
     queryKey: ["import", id],
-    queryFn: () => ask(api.GET("/api/library/imports/{import_id}", { params: { path: { import_id: id ?? "" } } })),
+    queryFn: () => ask(api.GET("/api/spec-files/imports/{import_id}", { params: { path: { import_id: id ?? "" } } })),
     enabled: id !== null,
     refetchInterval: (query) => (["judging", "writing"].includes(query.state.data?.state ?? "judging") ? 400 : false),
     retry: false,
@@ -70,11 +70,11 @@ export const readingQuery = (wrench: string, unit: Schemas["Wrench"]["unit"], li
     retry: false,
   });
 
-export const cribQuery = queryOptions({ queryKey: ["crib"], queryFn: () => ask(api.GET("/api/crib")) });
+export const toolsQuery = queryOptions({ queryKey: ["crib"], queryFn: () => ask(api.GET("/api/tools")) });
 
 export const columnsQuery = queryOptions({
   queryKey: ["columns"],
-  queryFn: () => ask(api.GET("/api/library/columns")),
+  queryFn: () => ask(api.GET("/api/spec-files/columns")),
   staleTime: Number.POSITIVE_INFINITY,
 });
 
@@ -143,7 +143,7 @@ export const choicesQuery = queryOptions({
 
 export const tonightQuery = queryOptions({
   queryKey: ["tonight"],
-  queryFn: () => ask(api.GET("/api/crib/tonight")),
+  queryFn: () => ask(api.GET("/api/tools/tonight")),
   refetchInterval: 60_000,
 });
 

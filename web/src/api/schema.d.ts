@@ -4,7 +4,7 @@
  */
 
 export interface paths {
-    "/api/bay": {
+    "/api/attachments/{attachment_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -12,70 +12,34 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Read Bay
+         * Read Attachment
+         * @description A file as it came.
+         */
+        get: operations["read_attachment"];
+        /**
+         * Keep Attachment
+         * @description Keep a certificate or a photo: PDF, JPEG, PNG or WebP.
+         */
+        put: operations["keep_attachment"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/dashboard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Dashboard
          * @description What must not move, what is unfinished, what is due.
          */
-        get: operations["read_bay"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/crib": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Crib
-         * @description The tools and how they stand, what they reach of the shop's specs, and what they do not.
-         */
-        get: operations["read_crib"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/crib/tonight": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Tonight
-         * @description The spring wrenches that were used today and are not at their lowest mark.
-         */
-        get: operations["read_tonight"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/door": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Door
-         * @description The shop's name and the people to pick from; no shop before it is set up.
-         */
-        get: operations["read_door"];
+        get: operations["read_dashboard"];
         put?: never;
         post?: never;
         delete?: never;
@@ -156,170 +120,6 @@ export interface paths {
          * @description What fits the words.
          */
         get: operations["find"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/library/booklet.pdf": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Print Booklet
-         * @description The specs in force for a machine, a maker, a model or a system, to carry where there is no network.
-         */
-        get: operations["print_booklet"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/library/columns": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Columns
-         * @description The columns of a table of specs, and the kinds of step with the columns that each can fill.
-         */
-        get: operations["read_columns"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/library/export.csv": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Export Csv
-         * @description Every spec that is in force, one row a step.
-         */
-        get: operations["export_csv"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/library/export.json": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Export Json
-         * @description Every spec that is in force: canonical JSON, by id.
-         */
-        get: operations["export_json"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/library/export.xlsx": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Export Xlsx
-         * @description The same as a workbook; every cell is text.
-         */
-        get: operations["export_xlsx"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/library/imports/{import_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Import
-         * @description How far it is, and what would become of each row.
-         */
-        get: operations["read_import"];
-        /**
-         * Send File
-         * @description Send a CSV, XLSX or JSON file; its rehearsal begins. Nothing is written.
-         */
-        put: operations["send_file"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/library/imports/{import_id}/bring-in": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Bring In File
-         * @description All of it goes on file, as drafts, or nothing.
-         */
-        post: operations["bring_in_file"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/library/schema.json": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Spec Schema
-         * @description The JSON Schema of a JSON file of specs.
-         */
-        get: operations["read_spec_schema"];
         put?: never;
         post?: never;
         delete?: never;
@@ -445,30 +245,6 @@ export interface paths {
          */
         get: operations["read_model"];
         put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/papers/{paper_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Paper
-         * @description A file as it came.
-         */
-        get: operations["read_paper"];
-        /**
-         * Keep Paper
-         * @description Keep a certificate or a photo: PDF, JPEG, PNG or WebP.
-         */
-        put: operations["keep_paper"];
         post?: never;
         delete?: never;
         options?: never;
@@ -640,26 +416,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{run_id}/line": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Pair Wrench
-         * @description A code for a wrench to speak for this run.
-         */
-        post: operations["pair_wrench"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/runs/{run_id}/now": {
         parameters: {
             query?: never;
@@ -740,6 +496,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/wrenches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pair Wrench
+         * @description A code for a wrench to speak for this run.
+         */
+        post: operations["pair_wrench"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sessions": {
         parameters: {
             query?: never;
@@ -801,6 +577,190 @@ export interface paths {
          * @description A lead answers a question otherwise.
          */
         put: operations["choose"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sign-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Sign In
+         * @description The shop's name and the people to pick from; no shop before it is set up.
+         */
+        get: operations["read_sign_in"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/spec-files/booklet.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Booklet
+         * @description The specs in force for a machine, a maker, a model or a system, to carry where there is no network.
+         */
+        get: operations["print_booklet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/spec-files/columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Columns
+         * @description The columns of a table of specs, and the kinds of step with the columns that each can fill.
+         */
+        get: operations["read_columns"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/spec-files/export.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Csv
+         * @description Every spec that is in force, one row a step.
+         */
+        get: operations["export_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/spec-files/export.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Json
+         * @description Every spec that is in force: canonical JSON, by id.
+         */
+        get: operations["export_json"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/spec-files/export.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Xlsx
+         * @description The same as a workbook; every cell is text.
+         */
+        get: operations["export_xlsx"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/spec-files/imports/{import_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Import
+         * @description How far it is, and what would become of each row.
+         */
+        get: operations["read_import"];
+        /**
+         * Send File
+         * @description Send a CSV, XLSX or JSON file; its rehearsal begins. Nothing is written.
+         */
+        put: operations["send_file"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/spec-files/imports/{import_id}/bring-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring In File
+         * @description All of it goes on file, as drafts, or nothing.
+         */
+        post: operations["bring_in_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/spec-files/schema.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Spec Schema
+         * @description The JSON Schema of a JSON file of specs.
+         */
+        get: operations["read_spec_schema"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1035,7 +995,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * List Tools
+         * @description The tools and how they stand, what they reach of the shop's specs, and what they do not.
+         */
+        get: operations["list_tools"];
         put?: never;
         /**
          * Add Tool
@@ -1062,6 +1026,26 @@ export interface paths {
          * @description The scale of a wrench that is being added, and the figure at which it is read back. Nothing is written.
          */
         post: operations["draw_scale"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tools/tonight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Tonight
+         * @description The spring wrenches that were used today and are not at their lowest mark.
+         */
+        get: operations["read_tonight"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1470,6 +1454,29 @@ export interface components {
             when?: components["schemas"]["Condition-Output"] | null;
         };
         /**
+         * AloudLine
+         * @description One step in words, with its figures; `depth` says how deep in blocks it stands.
+         */
+        AloudLine: {
+            /**
+             * Depth
+             * @default 0
+             */
+            depth: number;
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["StepFigure"][];
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * Angle
          * @description Turn on by an angle: low (stays open), ok, high; by_eye.
          */
@@ -1704,22 +1711,6 @@ export interface components {
             pulls: number;
             /** Verified Nm */
             verified_nm: number;
-        };
-        /**
-         * Bay
-         * @description What needs somebody, over all machines.
-         */
-        Bay: {
-            /** Attention */
-            attention: components["schemas"]["Place"][];
-            /** Followups */
-            followups: components["schemas"]["OpenFollowup"][];
-            /** Last Backup */
-            last_backup: string | null;
-            /** To Check */
-            to_check: components["schemas"]["ToCheck"][];
-            /** To Check In All */
-            to_check_in_all: number;
         };
         /**
          * Calibration
@@ -1977,8 +1968,18 @@ export interface components {
              * Stages
              * @default []
              */
-            stages: components["schemas"]["tight_ledger__core__planning__ranking__Stage"][];
+            stages: components["schemas"]["RankedStage"][];
             wrench: components["schemas"]["Wrench"];
+        };
+        /**
+         * ChoiceAnswer
+         * @description One of a question's answers.
+         */
+        ChoiceAnswer: {
+            /** Say */
+            say: string;
+            /** Value */
+            value: string;
         };
         /**
          * Chosen
@@ -1994,14 +1995,6 @@ export interface components {
             id: string;
             /** Value */
             value: string;
-        };
-        /**
-         * Code
-         * @description What a wrench is told, to speak for a run.
-         */
-        Code: {
-            /** Code */
-            code: string;
         };
         /**
          * Command
@@ -2153,6 +2146,22 @@ export interface components {
             passes: components["schemas"]["Agreement"][];
         };
         /**
+         * Dashboard
+         * @description What needs somebody, over all machines.
+         */
+        Dashboard: {
+            /** Attention */
+            attention: components["schemas"]["PlaceNow"][];
+            /** Followups */
+            followups: components["schemas"]["OpenFollowup"][];
+            /** Last Backup */
+            last_backup: string | null;
+            /** To Check */
+            to_check: components["schemas"]["ToCheck"][];
+            /** To Check In All */
+            to_check_in_all: number;
+        };
+        /**
          * Described
          * @description Something found out about a machine: `bearing` is `press-in`.
          */
@@ -2302,18 +2311,6 @@ export interface components {
             say: string;
             timing?: components["schemas"]["Timing"] | null;
             when?: components["schemas"]["Condition-Output"] | null;
-        };
-        /**
-         * Door
-         * @description What the sign-in screen shows.
-         */
-        Door: {
-            /** People */
-            people: components["schemas"]["Person"][];
-            /** Shop */
-            shop: string | null;
-            /** Time Zone */
-            time_zone: string;
         };
         /**
          * DriveAdapter
@@ -2741,6 +2738,38 @@ export interface components {
             units: components["schemas"]["Shown"][];
         };
         /**
+         * FileRow
+         * @description One spec of a file, or one of its cells: what would become of it.
+         *
+         *     `number` is the row of a table, or the place in a JSON file; `field` its column, or the path.
+         */
+        FileRow: {
+            /**
+             * Fault
+             * @default
+             */
+            fault: string;
+            /**
+             * Field
+             * @default
+             */
+            field: string;
+            /** Number */
+            number: number;
+            /**
+             * Remedy
+             * @default
+             */
+            remedy: string;
+            /** Title */
+            title: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "new" | "revision" | "same" | "asks" | "refused";
+        };
+        /**
          * Finish
          * @description How a run is to end.
          */
@@ -2823,32 +2852,6 @@ export interface components {
             km?: number | null;
             /** Procedure */
             procedure: string;
-        };
-        /**
-         * Found
-         * @description Hits, best first; machines that fit the words; the machine that was picked.
-         */
-        Found: {
-            /** Hits */
-            hits: components["schemas"]["Hit"][];
-            machine?: components["schemas"]["Machine"] | null;
-            /**
-             * Machines
-             * @default []
-             */
-            machines: components["schemas"]["Machine"][];
-            /**
-             * More
-             * @default false
-             */
-            more: boolean;
-            question?: components["schemas"]["Question"] | null;
-            /**
-             * Unreadable
-             * @default false
-             */
-            unreadable: boolean;
-            vin?: components["schemas"]["VinReading"] | null;
         };
         /**
          * Gauge
@@ -2954,6 +2957,40 @@ export interface components {
             why: string[];
             /** Years */
             years: string;
+        };
+        /**
+         * ImportProgress
+         * @description How far an import is.
+         */
+        ImportProgress: {
+            /** Done */
+            done: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            rehearsal: components["schemas"]["Rehearsal"];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "judging" | "judged" | "writing" | "done" | "failed";
+            trouble?: components["schemas"]["ImportTrouble"] | null;
+        };
+        /**
+         * ImportTrouble
+         * @description Why a file cannot come in.
+         */
+        ImportTrouble: {
+            /** Fault */
+            fault: string;
+            /** Field */
+            field: string;
+            /** Remedy */
+            remedy: string;
         };
         /**
          * InDoubt
@@ -3073,7 +3110,7 @@ export interface components {
             /** Of */
             of: string;
             /** Stages */
-            stages: components["schemas"]["tight_ledger__core__planning__stages__Stage"][];
+            stages: components["schemas"]["Stage"][];
         };
         /**
          * LadderRung
@@ -3123,29 +3160,6 @@ export interface components {
              * @default []
              */
             units: string[];
-        };
-        /**
-         * Line
-         * @description One step in words, with its figures; `depth` says how deep in blocks it stands.
-         */
-        Line: {
-            /**
-             * Depth
-             * @default 0
-             */
-            depth: number;
-            /**
-             * Figures
-             * @default []
-             */
-            figures: components["schemas"]["StepFigure"][];
-            /**
-             * Id
-             * @default
-             */
-            id: string;
-            /** Words */
-            words: string;
         };
         /**
          * Loosen
@@ -3305,11 +3319,11 @@ export interface components {
          */
         MachineNow: {
             /** Attention */
-            attention: components["schemas"]["Place"][];
+            attention: components["schemas"]["PlaceNow"][];
             /** Followups */
             followups: components["schemas"]["OpenFollowup"][];
             /** History */
-            history: components["schemas"]["Place"][];
+            history: components["schemas"]["PlaceNow"][];
             machine: components["schemas"]["Machine"];
             /** Meters */
             meters: components["schemas"]["Meter"][];
@@ -3550,7 +3564,7 @@ export interface components {
          * @description A model: its variants, the fleet's machines of it, and what is on file for it.
          */
         ModelFile: {
-            found: components["schemas"]["Found"];
+            found: components["schemas"]["SearchAnswer"];
             /** Machines */
             machines: components["schemas"]["Machine"][];
             /** Maker */
@@ -3883,6 +3897,14 @@ export interface components {
             words: string;
         };
         /**
+         * PairingCode
+         * @description What a wrench is told, to speak for a run.
+         */
+        PairingCode: {
+            /** Code */
+            code: string;
+        };
+        /**
          * PassLine
          * @description One pass in the list of passes.
          */
@@ -3919,10 +3941,10 @@ export interface components {
             role: "mechanic" | "lead";
         };
         /**
-         * Place
+         * PlaceNow
          * @description A joint at a position, and the run that says how it stands; no standing while that run is unfinished.
          */
-        Place: {
+        PlaceNow: {
             /**
              * At
              * Format: date-time
@@ -4093,31 +4115,9 @@ export interface components {
          */
         Procedure: {
             /** Lines */
-            lines: components["schemas"]["Line"][];
+            lines: components["schemas"]["AloudLine"][];
             /** Name */
             name: string;
-        };
-        /**
-         * Progress
-         * @description How far an import is.
-         */
-        Progress: {
-            /** Done */
-            done: number;
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Name */
-            name: string;
-            rehearsal: components["schemas"]["Rehearsal"];
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "judging" | "judged" | "writing" | "done" | "failed";
-            trouble?: components["schemas"]["Trouble"] | null;
         };
         /**
          * Prompt
@@ -4323,9 +4323,35 @@ export interface components {
          */
         Question: {
             /** Answers */
-            answers: components["schemas"]["tight_ledger__core__specs__applicability__Answer"][];
+            answers: components["schemas"]["VariantAnswer"][];
             /** Attribute */
             attribute: string;
+        };
+        /**
+         * RankedStage
+         * @description What a wrench does for one need: a setting, or an angle.
+         */
+        RankedStage: {
+            angle?: components["schemas"]["Shown"] | null;
+            exact?: components["schemas"]["Shown"] | null;
+            /** Labels */
+            labels: string[];
+            /**
+             * Off
+             * @default
+             */
+            off: string;
+            scale?: components["schemas"]["Scale"] | null;
+            setting?: components["schemas"]["Shown"] | null;
+            /** Step */
+            step: string;
+            /**
+             * Windup Deg
+             * @default 0
+             */
+            windup_deg: number;
+            /** Words */
+            words: string;
         };
         /**
          * Reading
@@ -4380,7 +4406,7 @@ export interface components {
              * Rows
              * @default []
              */
-            rows: components["schemas"]["Row"][];
+            rows: components["schemas"]["FileRow"][];
             /**
              * Same
              * @default 0
@@ -4720,38 +4746,6 @@ export interface components {
             when?: components["schemas"]["Condition-Output"] | null;
         };
         /**
-         * Row
-         * @description One spec of a file, or one of its cells: what would become of it.
-         *
-         *     `number` is the row of a table, or the place in a JSON file; `field` its column, or the path.
-         */
-        Row: {
-            /**
-             * Fault
-             * @default
-             */
-            fault: string;
-            /**
-             * Field
-             * @default
-             */
-            field: string;
-            /** Number */
-            number: number;
-            /**
-             * Remedy
-             * @default
-             */
-            remedy: string;
-            /** Title */
-            title: string;
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "new" | "revision" | "same" | "asks" | "refused";
-        };
-        /**
          * RunSheet
          * @description What does not change in a run.
          */
@@ -4898,6 +4892,54 @@ export interface components {
             scale: components["schemas"]["Scale"];
         };
         /**
+         * ScaleSide
+         * @description One scale of a wrench, in its own unit.
+         *
+         *     `graduation` is the finest step that it can be set to: the thimble's, or the scale's own. `body_graduation` is the
+         *     step between the lines on the body, where there is a thimble below it.
+         */
+        ScaleSide: {
+            /** Body Graduation */
+            body_graduation?: number | null;
+            /** Graduation */
+            graduation: number;
+            /** Highest */
+            highest: number;
+            /** Lowest */
+            lowest: number;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m" | "ozf·in" | "kgf·cm" | "daN·m";
+        };
+        /**
+         * SearchAnswer
+         * @description Hits, best first; machines that fit the words; the machine that was picked.
+         */
+        SearchAnswer: {
+            /** Hits */
+            hits: components["schemas"]["Hit"][];
+            machine?: components["schemas"]["Machine"] | null;
+            /**
+             * Machines
+             * @default []
+             */
+            machines: components["schemas"]["Machine"][];
+            /**
+             * More
+             * @default false
+             */
+            more: boolean;
+            question?: components["schemas"]["Question"] | null;
+            /**
+             * Unreadable
+             * @default false
+             */
+            unreadable: boolean;
+            vin?: components["schemas"]["VinReading"] | null;
+        };
+        /**
          * Seen
          * @description What somebody sees on a wrench: the last line above the thimble's edge, and the thimble's mark.
          */
@@ -4995,7 +5037,7 @@ export interface components {
             /** Hand */
             hand: string;
             /** Measured */
-            measured: components["schemas"]["tight_ledger__core__planning__stages__Stage"][];
+            measured: components["schemas"]["Stage"][];
             /** Orders */
             orders: {
                 [key: string]: string;
@@ -5020,7 +5062,7 @@ export interface components {
              * Answers
              * @default []
              */
-            answers: components["schemas"]["tight_ledger__core__base__choices__Answer"][];
+            answers: components["schemas"]["ChoiceAnswer"][];
             /** Ask */
             ask: string;
             /**
@@ -5064,28 +5106,6 @@ export interface components {
             unit: string;
         };
         /**
-         * Side
-         * @description One scale of a wrench, in its own unit.
-         *
-         *     `graduation` is the finest step that it can be set to: the thimble's, or the scale's own. `body_graduation` is the
-         *     step between the lines on the body, where there is a thimble below it.
-         */
-        Side: {
-            /** Body Graduation */
-            body_graduation?: number | null;
-            /** Graduation */
-            graduation: number;
-            /** Highest */
-            highest: number;
-            /** Lowest */
-            lowest: number;
-            /**
-             * Unit
-             * @enum {string}
-             */
-            unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m" | "ozf·in" | "kgf·cm" | "daN·m";
-        };
-        /**
          * Sign
          * @description A signature under a finished run.
          */
@@ -5122,6 +5142,18 @@ export interface components {
             person: string;
             /** Pin */
             pin: string;
+        };
+        /**
+         * SignInPage
+         * @description What the sign-in screen shows.
+         */
+        SignInPage: {
+            /** People */
+            people: components["schemas"]["Person"][];
+            /** Shop */
+            shop: string | null;
+            /** Time Zone */
+            time_zone: string;
         };
         /**
          * Socket
@@ -5417,6 +5449,32 @@ export interface components {
              * @enum {string}
              */
             status: "draft" | "current" | "superseded" | "withdrawn";
+        };
+        /**
+         * Stage
+         * @description One pass, or the rounds of one step, as it is done to some fasteners.
+         */
+        Stage: {
+            /**
+             * Figure
+             * @default
+             */
+            figure: string;
+            /** Kind */
+            kind: string;
+            /** Main */
+            main: boolean;
+            /** Passes */
+            passes: string[];
+            /** Step */
+            step: string;
+            /**
+             * Units
+             * @default []
+             */
+            units: components["schemas"]["Shown"][];
+            /** Words */
+            words: string;
         };
         /**
          * StageHead
@@ -5890,18 +5948,6 @@ export interface components {
             when?: components["schemas"]["Condition-Output"] | null;
         };
         /**
-         * Trouble
-         * @description Why a file cannot come in.
-         */
-        Trouble: {
-            /** Fault */
-            fault: string;
-            /** Field */
-            field: string;
-            /** Remedy */
-            remedy: string;
-        };
-        /**
          * Turns
          * @description Turn by whole turns: turned, seated.
          */
@@ -6024,6 +6070,19 @@ export interface components {
             serial: string;
         };
         /**
+         * VariantAnswer
+         * @description One way to answer, and how to tell that it is the one.
+         */
+        VariantAnswer: {
+            /**
+             * Tell
+             * @default
+             */
+            tell: string;
+            /** Value */
+            value: string;
+        };
+        /**
          * VerdictLine
          * @description One judgement, in words.
          */
@@ -6144,7 +6203,7 @@ export interface components {
              * @default
              */
             owner: string;
-            second?: components["schemas"]["Side"] | null;
+            second?: components["schemas"]["ScaleSide"] | null;
             /**
              * Serial
              * @default
@@ -6172,81 +6231,6 @@ export interface components {
                 [key: string]: string;
             }[];
         };
-        /**
-         * Answer
-         * @description One of a question's answers.
-         */
-        tight_ledger__core__base__choices__Answer: {
-            /** Say */
-            say: string;
-            /** Value */
-            value: string;
-        };
-        /**
-         * Stage
-         * @description What a wrench does for one need: a setting, or an angle.
-         */
-        tight_ledger__core__planning__ranking__Stage: {
-            angle?: components["schemas"]["Shown"] | null;
-            exact?: components["schemas"]["Shown"] | null;
-            /** Labels */
-            labels: string[];
-            /**
-             * Off
-             * @default
-             */
-            off: string;
-            scale?: components["schemas"]["Scale"] | null;
-            setting?: components["schemas"]["Shown"] | null;
-            /** Step */
-            step: string;
-            /**
-             * Windup Deg
-             * @default 0
-             */
-            windup_deg: number;
-            /** Words */
-            words: string;
-        };
-        /**
-         * Stage
-         * @description One pass, or the rounds of one step, as it is done to some fasteners.
-         */
-        tight_ledger__core__planning__stages__Stage: {
-            /**
-             * Figure
-             * @default
-             */
-            figure: string;
-            /** Kind */
-            kind: string;
-            /** Main */
-            main: boolean;
-            /** Passes */
-            passes: string[];
-            /** Step */
-            step: string;
-            /**
-             * Units
-             * @default []
-             */
-            units: components["schemas"]["Shown"][];
-            /** Words */
-            words: string;
-        };
-        /**
-         * Answer
-         * @description One way to answer, and how to tell that it is the one.
-         */
-        tight_ledger__core__specs__applicability__Answer: {
-            /**
-             * Tell
-             * @default
-             */
-            tell: string;
-            /** Value */
-            value: string;
-        };
     };
     responses: never;
     parameters: never;
@@ -6256,11 +6240,13 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    read_bay: {
+    read_attachment: {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                attachment_id: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -6270,9 +6256,7 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": components["schemas"]["Bay"];
-                };
+                content?: never;
             };
             /** @description Refused */
             422: {
@@ -6285,23 +6269,29 @@ export interface operations {
             };
         };
     };
-    read_crib: {
+    keep_attachment: {
         parameters: {
-            query?: never;
+            query?: {
+                name?: string;
+            };
             header?: never;
-            path?: never;
+            path: {
+                attachment_id: string;
+            };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
         responses: {
             /** @description Successful Response */
-            200: {
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": components["schemas"]["Crib"];
-                };
+                content?: never;
             };
             /** @description Refused */
             422: {
@@ -6314,7 +6304,7 @@ export interface operations {
             };
         };
     };
-    read_tonight: {
+    read_dashboard: {
         parameters: {
             query?: never;
             header?: never;
@@ -6329,36 +6319,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Tonight"][];
-                };
-            };
-            /** @description Refused */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    read_door: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Door"];
+                    "application/json": components["schemas"]["Dashboard"];
                 };
             };
             /** @description Refused */
@@ -6492,282 +6453,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Found"];
-                };
-            };
-            /** @description Refused */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    print_booklet: {
-        parameters: {
-            query?: {
-                machine?: string | null;
-                system?: string;
-                maker?: string;
-                model?: string;
-                year?: number | null;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Refused */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    read_columns: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TableColumns"];
-                };
-            };
-            /** @description Refused */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    export_csv: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Refused */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    export_json: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Refused */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    export_xlsx: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Refused */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    read_import: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                import_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Progress"];
-                };
-            };
-            /** @description Refused */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    send_file: {
-        parameters: {
-            query?: {
-                name?: string;
-            };
-            header?: never;
-            path: {
-                import_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/octet-stream": string;
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            202: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Progress"];
-                };
-            };
-            /** @description Refused */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    bring_in_file: {
-        parameters: {
-            query?: {
-                affirmed?: boolean;
-            };
-            header?: never;
-            path: {
-                import_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            202: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Progress"];
-                };
-            };
-            /** @description Refused */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    read_spec_schema: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["SearchAnswer"];
                 };
             };
             /** @description Refused */
@@ -6991,70 +6677,6 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ModelFile"];
                 };
-            };
-            /** @description Refused */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    read_paper: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                paper_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Refused */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    keep_paper: {
-        parameters: {
-            query?: {
-                name?: string;
-            };
-            header?: never;
-            path: {
-                paper_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/octet-stream": string;
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
             /** @description Refused */
             422: {
@@ -7354,41 +6976,6 @@ export interface operations {
             };
         };
     };
-    pair_wrench: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                run_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Command"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Code"];
-                };
-            };
-            /** @description Refused */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     read_run_now: {
         parameters: {
             query?: never;
@@ -7508,6 +7095,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Recorded"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pair_wrench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Command"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairingCode"];
                 };
             };
             /** @description Refused */
@@ -7663,6 +7285,310 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShopChoice"][];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_sign_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignInPage"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    print_booklet: {
+        parameters: {
+            query?: {
+                machine?: string | null;
+                system?: string;
+                maker?: string;
+                model?: string;
+                year?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_columns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableColumns"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_json: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_xlsx: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportProgress"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    send_file: {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportProgress"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_in_file: {
+        parameters: {
+            query?: {
+                affirmed?: boolean;
+            };
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportProgress"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_spec_schema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Refused */
@@ -8049,6 +7975,35 @@ export interface operations {
             };
         };
     };
+    list_tools: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Crib"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     add_tool: {
         parameters: {
             query?: never;
@@ -8102,6 +8057,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ScaleProof"];
+                };
+            };
+            /** @description Refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_tonight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tonight"][];
                 };
             };
             /** @description Refused */

@@ -10,7 +10,7 @@ function Mark({ standing }: { standing: string | null | undefined }) {
 }
 
 /** Joints that need somebody, the worst first; red is said in words and in shape too. */
-export function Places({ places }: { places: readonly Schemas["Place"][] }) {
+export function Places({ places }: { places: readonly Schemas["PlaceNow"][] }) {
   return (
     <ul className="flex flex-col gap-2">
       {places.map((place) => (

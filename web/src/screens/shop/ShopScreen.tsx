@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type Schemas } from "../../api/client";
 import { useCommand } from "../../api/command";
-import { choicesQuery, doorQuery } from "../../api/queries";
+import { choicesQuery, signInQuery } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { Field } from "../../parts/Field";
 import { Frame } from "../../parts/Frame";
@@ -14,7 +14,7 @@ import { Waiting } from "../../parts/Waiting";
 /** The shop: who works here, and what it chooses where mechanics disagree. */
 export function ShopScreen() {
   const me = useMe();
-  const { data: door } = useQuery(doorQuery);
+  const { data: door } = useQuery(signInQuery);
   const { data: questions, error } = useQuery(choicesQuery);
   const choose = useCommand({
     body: ({ id }, chosen: Answer) => ({ id, ...chosen }),

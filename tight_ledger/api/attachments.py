@@ -1,0 +1,34 @@
+"""Certificates and photos."""
+
+from uuid import UUID
+
+from fastapi import APIRouter, Query, Request, Response
+
+from tight_ledger.api.dependencies import SignedIn, TheContext
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.services import attachments
+from tight_ledger.store.attachments import Attachment
+
+MOST_BYTES = 12_000_000
+_FILE = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}}
+router = APIRouter(prefix="/api", tags=["attachments"])
+
+
+@router.put("/attachments/{attachment_id}", operation_id="keep_attachment", status_code=204, openapi_extra=_FILE)
+async def keep_attachment(
+    attachment_id: UUID, request: Request, context: TheContext, actor: SignedIn, name: str = Query("attachment", max_length=120)
+) -> None:
+    """Keep a certificate or a photo: PDF, JPEG, PNG or WebP."""
+    content = bytearray()
+    async for part in request.stream():
+        content += part
+        if len(content) > MOST_BYTES:
+            raise Invalid("file", "The file is too large.", f"At most {MOST_BYTES // 1_000_000} MB.")
+    await attachments.keep(context, attachment_id, name, bytes(content))
+
+
+@router.get("/attachments/{attachment_id}", operation_id="read_attachment", response_class=Response)
+async def read_attachment(attachment_id: UUID, context: TheContext, actor: SignedIn) -> Response:
+    """A file as it came."""
+    found: Attachment = await attachments.find(context, attachment_id)
+    return Response(found.content, media_type=found.media_type, headers={"Content-Disposition": f'inline; filename="{found.id}"'})

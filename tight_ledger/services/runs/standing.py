@@ -1,0 +1,164 @@
+"""How the joints at a machine's places stand, and what is to be done again."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from uuid import UUID
+
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.machines.machine import Machine
+from tight_ledger.core.records.entries import Outcome
+from tight_ledger.core.runs.outcomes import reasons
+from tight_ledger.core.specs.followups import Due, Finished, pending
+from tight_ledger.core.specs.spec import Spec
+from tight_ledger.services.context import Context, Remembered
+from tight_ledger.store import machines as machine_store
+from tight_ledger.store import runs as run_store
+from tight_ledger.store import specs as spec_store
+from tight_ledger.store.runs import RunRow
+
+
+class PlaceNow(Model):
+    """A joint at a position, and the run that says how it stands; no standing while that run is unfinished."""
+
+    machine: UUID
+    fleet_number: str
+    position: str
+    joint: str
+    title: str
+    run: UUID
+    standing: Outcome | None
+    untouched: bool = False
+    reasons: tuple[str, ...]
+    at: datetime
+
+
+class OpenFollowup(Model):
+    """A follow-up that is due, soon due or waiting."""
+
+    machine: UUID
+    fleet_number: str
+    position: str
+    joint: str
+    title: str
+    spec: UUID
+    root: UUID
+    position_key: str
+    due: Due
+
+
+@dataclass(frozen=True, slots=True)
+class PlaceStanding:
+    """The run that governs a place."""
+
+    row: RunRow
+    standing: Outcome | None
+
+
+async def governing(context: Context, connection: AsyncConnection, rows: list[RunRow]) -> list[Remembered]:
+    """The runs of a place, newest first, that say how it stands: any unfinished one, and the first that counts.
+
+    A run in which nothing was pulled and which is abandoned or unfinished hides nothing that came before it.
+    """
+    found = []
+    for row in rows:
+        run = await context.load(connection, row.id)
+        if run.state.standing is None or run.state.touched or run.state.standing != "abandoned":
+            found.append(run)
+        if run.state.touched or run.state.standing not in (None, "abandoned"):
+            break
+    return found
+
+
+async def place_standing(
+    context: Context, connection: AsyncConnection, machine_id: UUID, position_key: str, joint: str
+) -> PlaceStanding | None:
+    """How a place stands: unfinished, or as its last run that counts left it."""
+    rows = await run_store.at_place(connection, machine_id, position_key, joint)
+    found = await governing(context, connection, rows)
+    return PlaceStanding(found[0].row, found[0].state.standing) if found else None
+
+
+async def open_followups(context: Context, connection: AsyncConnection, machine_id: UUID | None = None) -> list[OpenFollowup]:
+    """The follow-ups that are open, of one machine or of all; those due first."""
+    newest = await run_store.newest(connection, machine_id)
+    well = await run_store.settled(connection, [row.id for row in newest])
+    machines = {m.id: m for m in await machine_store.read_all(connection)}
+    roots = [await context.load(connection, row.parent_id or row.id) for row in newest if row.id in well]
+    specs = await specs_of(connection, [root.row for root in roots])
+    found: list[OpenFollowup] = []
+    for root in roots:
+        row, spec = root.row, specs[root.row.spec_id, root.row.spec_revision]
+        if not spec.followups:
+            continue
+        parent = _finished(root)
+        children = [_finished(await context.load(connection, c.id)) for c in await run_store.children(connection, root.row.id)]
+        done = [child for child in children if child is not None]
+        meters = [meter for meter, _ in (await machine_store.meters(connection, row.machine_id)).values()]
+        if parent is None:
+            continue
+        for due in pending(spec.followups, parent, done, context.now(), meters):
+            found.append(
+                OpenFollowup(
+                    machine=row.machine_id, fleet_number=machines[row.machine_id].fleet_number,
+                    position=root.started.position.words, joint=row.joint, title=spec.title, spec=spec.id,
+                    root=root.row.id, position_key=row.position_key, due=due,
+                )
+            )  # fmt: skip
+    return sorted(found, key=lambda f: (["due", "soon", "waiting"].index(f.due.status), f.fleet_number))
+
+
+def _finished(run: Remembered) -> Finished | None:
+    """A run as follow-ups see it; None unless it ended good or released."""
+    if run.state.standing not in ("good", "released"):
+        return None
+    at = next(e.at_server for e in reversed(run.entries) if e.kind == "finished")
+    return Finished(
+        run=run.row.id,
+        at=at,
+        meters=run.started.meters,
+        followup=run.started.followup,
+        outcomes=frozenset(p.outcome for p in run.state.pulls if p.outcome is not None),
+    )
+
+
+async def specs_of(connection: AsyncConnection, rows: list[RunRow]) -> dict[tuple[UUID, int], Spec]:
+    """The revisions that runs were started from."""
+    keys = {(row.spec_id, row.spec_revision) for row in rows}
+    return {(spec.id, spec.revision): spec for spec in await spec_store.read_many(connection, keys)}
+
+
+def place_now(run: Remembered, machine: Machine, title: str) -> PlaceNow:
+    """A place with the run that says how it stands."""
+    ended = [e.at_server for e in run.entries if e.kind == "finished"]
+    state = run.state
+    return PlaceNow(
+        machine=machine.id,
+        fleet_number=machine.fleet_number,
+        position=run.started.position.words,
+        joint=run.row.joint,
+        title=title,
+        run=run.row.id,
+        standing=state.standing,
+        untouched=not state.touched,
+        reasons=state.reasons or reasons(run.started.plan, state),
+        at=ended[-1] if ended else run.entries[0].at_server,
+    )
+
+
+async def attention(context: Context, connection: AsyncConnection, machine_id: UUID | None) -> list[PlaceNow]:
+    """The places that need somebody: not good, or unfinished; at a machine, or at all of them."""
+    newest = await run_store.newest(connection, machine_id)
+    well = await run_store.settled(connection, [row.id for row in newest])
+    machines = {m.id: m for m in await machine_store.read_all(connection)}
+    open_runs = []
+    for row in newest:
+        if row.id not in well:
+            rows = await run_store.at_place(connection, row.machine_id, row.position_key, row.joint)
+            open_runs += await governing(context, connection, rows)
+    open_runs = [run for run in open_runs if run.state.standing not in ("good", "released")]
+    specs = await specs_of(connection, [run.row for run in open_runs])
+    places = [place_now(run, machines[run.row.machine_id], specs[run.row.spec_id, run.row.spec_revision].title) for run in open_runs]
+    worst = {"do not move": 0, "abandoned": 1, None: 2}
+    return sorted(places, key=lambda p: (worst.get(p.standing, 3), p.fleet_number))

@@ -1,0 +1,73 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { dashboardQuery, machinesQuery } from "../../api/queries";
+import { moment } from "../../parts/format";
+import { Followups, Places } from "../../parts/Standing";
+import { Trouble } from "../../parts/Trouble";
+import { Tonight } from "../tools/Tonight";
+
+/** What must not move, what is unfinished, what is due. */
+export function Dashboard() {
+  const { data: bay, error } = useQuery(dashboardQuery);
+  const { data: machines } = useQuery(machinesQuery);
+  if (error) return <Trouble error={error} />;
+  if (!bay || !machines) return <p aria-busy="true">One moment …</p>;
+  return (
+    <>
+      <section aria-label="open work" className="flex flex-col gap-2">
+        <h2 className="text-lg font-bold">In the bay</h2>
+        {bay.attention.length === 0 ? <p>Nothing stands open.</p> : <Places places={bay.attention} />}
+      </section>
+      <section aria-label="follow-ups" className="flex flex-col gap-2">
+        <h2 className="text-lg font-bold">Re-torque</h2>
+        {bay.followups.length === 0 ? <p>Nothing is due.</p> : <Followups followups={bay.followups} />}
+      </section>
+      <Tonight />
+      {bay.to_check.length > 0 && (
+        <section aria-label="to check" className="flex flex-col gap-2">
+          <h2 className="text-lg font-bold">Specs that wait for a second person</h2>
+          <ul>
+            {bay.to_check.map((one) => (
+              <li key={`${one.spec}${one.revision}`} className="border-base-300 border-b">
+                <Link className="block py-3" to={`/specs/${one.spec}?revision=${one.revision}`}>
+                  <b>{one.title}</b>, {one.maker_model}, revision {one.revision}
+                  {one.entered_by && `, entered by ${one.entered_by}`}
+                  {one.used > 0 && ` · worked to ${one.used === 1 ? "once" : `${one.used} times`} already`}
+                </Link>
+              </li>
+            ))}
+          </ul>
+          {bay.to_check_in_all > bay.to_check.length && <p>and {bay.to_check_in_all - bay.to_check.length} more</p>}
+        </section>
+      )}
+      <section aria-label="machines" className="flex flex-col gap-2">
+        <h2 className="text-lg font-bold">Machines</h2>
+        <div className="flex flex-wrap gap-2">
+          {machines.map((machine) => (
+            <Link key={machine.id} className="btn bg-base-100 border-base-content/40" to={`/?machine=${machine.id}`}>
+              <b>{machine.fleet_number}</b>
+              <span className="text-sm">{machine.what || machine.model}</span>
+            </Link>
+          ))}
+          <Link className="btn btn-ghost" to="/add/machine">
+            Add a machine
+          </Link>
+        </div>
+      </section>
+      <section aria-label="library" className="flex flex-wrap gap-2">
+        <h2 className="w-full text-lg font-bold">Specs</h2>
+        <Link className="btn" to="/add/spec">
+          Enter one from a document
+        </Link>
+        <Link className="btn" to="/add/file">
+          Files: in and out
+        </Link>
+      </section>
+      <p className="text-base-content/80 text-sm">
+        {bay.last_backup
+          ? `Last backup ${moment(bay.last_backup)}.`
+          : "No backup yet. Run ./tight backup FILE on the computer that this runs on."}
+      </p>
+    </>
+  );
+}

@@ -1,0 +1,87 @@
+import { useQuery } from "@tanstack/react-query";
+import { useDeferredValue, useEffect, useState } from "react";
+import { useNavigate, useSearchParams } from "react-router";
+import { findQuery } from "../../api/queries";
+import { Dock } from "../../parts/Dock";
+import { hitPath } from "../search/HitLine";
+import { Results } from "../search/Results";
+import { Dashboard } from "./Dashboard";
+
+const FACETS = ["system", "maker", "model", "year"];
+
+/** What a hand scanner types when it reads a tool's tag. */
+const TAG = /\/crib\/[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
+
+/** One box, focused on arrival; below it what was found, or what stands open. */
+export function DashboardScreen() {
+  const navigate = useNavigate();
+  const [search, setSearch] = useSearchParams();
+  const machine = search.get("machine");
+  const [asked, setAsked] = useState("");
+  const [at, setAt] = useState(0);
+  const narrow = Object.fromEntries([...search].filter(([name]) => FACETS.includes(name)));
+  const asking = { asked: useDeferredValue(asked), machine, narrow };
+  const looking = asked.trim() !== "" || machine !== null || Object.keys(narrow).length > 0;
+  const { data: found, error, isPlaceholderData } = useQuery({ ...findQuery(asking), enabled: looking });
+  const [entered, setEntered] = useState(false);
+  const stale = isPlaceholderData || asking.asked !== asked || !found;
+  const goals = found
+    ? [...found.hits.map((hit) => hitPath(hit, machine)), ...found.machines.map((m) => `/machines/${m.id}`)]
+    : [];
+  const onKey = (event: React.KeyboardEvent) => {
+    const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+    if (step) {
+      event.preventDefault();
+      setAt((now) => Math.min(Math.max(now + step, 0), goals.length - 1));
+    } else if (event.key === "Enter") setEntered(true);
+    else if (event.key === "Escape") {
+      setAsked("");
+      setSearch({});
+    }
+  };
+  // Enter means what was typed, not what was still shown for less of it.
+  useEffect(() => {
+    if (!entered || (looking && stale)) return;
+    setEntered(false);
+    if (goals[at]) navigate(goals[at]);
+  }, [entered, looking, stale, goals, at, navigate]);
+  return (
+    <div className="flex h-dvh flex-col">
+      <main className="mx-auto flex w-full max-w-5xl min-h-0 flex-1 flex-col gap-4 overflow-y-auto p-4">
+        <h1 className="sr-only">Find and bay</h1>
+        <input
+          key={machine}
+          // biome-ignore lint/a11y/noAutofocus: the box is what one arrives for
+          autoFocus
+          type="search"
+          className="input w-full bg-base-100 min-h-16 text-2xl"
+          placeholder={
+            found?.machine ? `${found.machine.fleet_number}: which joint?` : "Machine, joint, stud … sb-04 rear"
+          }
+          aria-label="find a machine or a joint"
+          value={asked}
+          onChange={(event) => {
+            const tag = event.target.value.match(TAG);
+            if (tag) navigate(tag[0]);
+            setAsked(event.target.value);
+            setAt(0);
+          }}
+          onKeyDown={onKey}
+        />
+        {looking ? (
+          <Results
+            found={found}
+            error={error}
+            asking={{ ...asking, asked }}
+            at={at}
+            onClear={() => setSearch({})}
+            onNarrow={(chosen) => setSearch({ ...chosen, ...(machine ? { machine } : {}) })}
+          />
+        ) : (
+          <Dashboard />
+        )}
+      </main>
+      <Dock />
+    </div>
+  );
+}

@@ -1,0 +1,33 @@
+import type { Schemas } from "../../../api/client";
+
+type Props = { entries: readonly Schemas["EntryLine"][]; timeZone: string };
+
+/** Every entry by number; what was taken back is struck through and still there. */
+export function EntryList({ entries, timeZone }: Props) {
+  return (
+    <section aria-label="entries">
+      <h2 className="mb-1 text-lg font-bold">Recorded</h2>
+      <ol className="flex flex-col">
+        {entries.map((entry) => (
+          <li key={entry.id} className="border-base-300 grid grid-cols-[2.5rem_1fr_auto] gap-x-3 border-b py-1">
+            <span className="text-base-content/80">{entry.seq}</span>
+            <span>
+              {entry.counts ? entry.words : <s>{entry.words}</s>}
+              {entry.in_conflict && <b> · two devices at once</b>}
+              {entry.files.map((file) => (
+                <a key={file} className="link block" href={`/api/attachments/${file}`} target="_blank" rel="noreferrer">
+                  <img className="max-h-40" src={`/api/attachments/${file}`} alt="kept with this entry" />
+                </a>
+              ))}
+            </span>
+            <span className="text-base-content/80 text-right text-sm">
+              {entry.by}
+              {entry.recorded_by !== entry.by && `, recorded by ${entry.recorded_by}`} · {entry.device} ·{" "}
+              {new Date(entry.at).toLocaleTimeString("en-GB", { timeZone })}
+            </span>
+          </li>
+        ))}
+      </ol>
+    </section>
+  );
+}

@@ -1,0 +1,29 @@
+import { Link } from "react-router";
+import { api, ask, type Schemas } from "../../../api/client";
+import { useCommand } from "../../../api/command";
+import { ReasonForm } from "../../../parts/ReasonForm";
+import { Trouble } from "../../../parts/Trouble";
+import { useMe } from "../../../parts/useMe";
+
+/** The ways out of “do not move”: tighten again, or a lead releases it with a reason. */
+export function Release({ card }: { card: Schemas["Card"] }) {
+  const me = useMe();
+  const { sheet, now } = card;
+  const params = { path: { run_id: sheet.run } };
+  const release = useCommand({
+    body: (pressed, text: string) => ({ ...pressed, outcome: "released" as const, text, seq: now.seq }),
+    send: (body) => ask(api.POST("/api/runs/{run_id}/finish", { params, body })),
+  });
+  return (
+    <section aria-label="resolve" className="border-error rounded-box flex flex-col gap-3 border-2 p-4">
+      <p className="text-lg">It stays red until it is tightened again and good, or a lead releases it.</p>
+      <Link className="btn btn-primary" to={`/specs/${sheet.spec}/prepare?machine=${sheet.machine.id}`}>
+        Tighten it again
+      </Link>
+      {me.person.role === "lead" && (
+        <ReasonForm label="reason for the release" action="Release it, as lead" onGive={release.press} />
+      )}
+      <Trouble error={release.error} />
+    </section>
+  );
+}

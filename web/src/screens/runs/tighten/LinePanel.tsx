@@ -1,0 +1,90 @@
+import { useEffect, useRef, useState } from "react";
+import { api, ask } from "../../../api/client";
+import { useCommand } from "../../../api/command";
+import { Choice } from "../../../parts/Choice";
+import { Trouble } from "../../../parts/Trouble";
+import { socketUrl } from "./useLine";
+
+const MANNERS = (["slow", "steady", "fast", "jerky"] as const).map((value) => ({ value, say: value }));
+const MISHAPS = [
+  ["slip", "It slips"],
+  ["twice", "Click twice"],
+  ["battery", "Battery low"],
+  ["out of range", "Out of range, and back"],
+] as const;
+
+/** A wrench that tells what it does: the code to pair it by, and a simulated one to hold in the hand. */
+export function LinePanel({ run, trouble }: { run: string; trouble: string }) {
+  const pair = useCommand({
+    body: ({ id }, _: string) => ({ id }),
+    send: (body, run_id) => ask(api.POST("/api/runs/{run_id}/wrenches", { params: { path: { run_id } }, body })),
+  });
+  return (
+    <section aria-label="wrench on the line" className="border-primary flex flex-col gap-3 border-l-8 p-2 pl-4">
+      <div className="flex flex-wrap items-center gap-4">
+        {pair.data ? (
+          <p className="text-lg">
+            Tell the wrench: <b className="text-3xl tracking-widest">{pair.data.code}</b>
+          </p>
+        ) : (
+          <button type="button" className="btn" onClick={() => pair.press(run)}>
+            Pair a wrench
+          </button>
+        )}
+        {trouble && <p className="text-warning-content bg-warning px-3 py-1 font-bold">The wrench says: {trouble}</p>}
+        <Trouble error={pair.error} />
+      </div>
+      <Simulated run={run} />
+    </section>
+  );
+}
+
+function Simulated({ run }: { run: string }) {
+  const socket = useRef<WebSocket | null>(null);
+  const [manner, setManner] = useState<(typeof MANNERS)[number]["value"]>("steady");
+  const [held, setHeld] = useState(false);
+  useEffect(() => {
+    const opened = new WebSocket(socketUrl(`/api/runs/${run}/trial`));
+    socket.current = opened;
+    return () => opened.close();
+  }, [run]);
+  const act = (type: string) => {
+    if (socket.current?.readyState === WebSocket.OPEN) socket.current.send(JSON.stringify({ type, manner }));
+  };
+  const hold = () => {
+    setHeld(true);
+    act("hold");
+  };
+  const letGo = () => {
+    if (held) act("let go");
+    setHeld(false);
+  };
+  return (
+    <div className="flex flex-wrap items-end gap-3">
+      <button
+        type="button"
+        className={`btn min-h-20 touch-none px-8 text-xl select-none ${held ? "btn-neutral" : "btn-primary"}`}
+        onPointerDown={hold}
+        onPointerUp={letGo}
+        onPointerLeave={letGo}
+      >
+        {held ? "Let go to stop" : "Hold to pull"}
+        <span className="text-sm">simulated wrench</span>
+      </button>
+      <Choice label="How" options={MANNERS} value={manner} onChange={setManner} />
+      {MISHAPS.map(([type, say]) => (
+        <button
+          key={type}
+          type="button"
+          className="btn"
+          onClick={() => {
+            setHeld(false);
+            act(type);
+          }}
+        >
+          {say}
+        </button>
+      ))}
+    </div>
+  );
+}

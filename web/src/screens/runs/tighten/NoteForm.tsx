@@ -1,0 +1,48 @@
+import { useState } from "react";
+import { sendFile } from "../../../api/send";
+import { newId } from "../../../parts/ids";
+import { Trouble } from "../../../parts/Trouble";
+
+type Props = { onNote: (text: string, files: string[]) => void };
+
+/** A note in words, with a photo from the camera or a file. */
+export function NoteForm({ onNote }: Props) {
+  const [text, setText] = useState("");
+  const [id] = useState(newId);
+  const [photo, setPhoto] = useState<File | null>(null);
+  const [error, setError] = useState<unknown>(null);
+  return (
+    <form
+      className="flex flex-wrap items-center gap-2"
+      onSubmit={async (event) => {
+        event.preventDefault();
+        try {
+          if (photo) await sendFile(`/api/attachments/${id}`, photo);
+          onNote(text, photo ? [id] : []);
+        } catch (refused) {
+          setError(refused);
+        }
+      }}
+    >
+      <input
+        className="input bg-base-100 flex-1"
+        aria-label="note"
+        placeholder="What is to be remembered"
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+      />
+      <input
+        type="file"
+        className="file-input bg-base-100"
+        aria-label="photo"
+        accept="image/*"
+        capture="environment"
+        onChange={(event) => setPhoto(event.target.files?.[0] ?? null)}
+      />
+      <button type="submit" className="btn btn-primary" disabled={!text.trim() && !photo}>
+        Keep it
+      </button>
+      <Trouble error={error} />
+    </form>
+  );
+}

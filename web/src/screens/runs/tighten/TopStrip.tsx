@@ -1,0 +1,66 @@
+import { ArrowLeft, Flag, UserRound, Volume2, VolumeX } from "lucide-react";
+import { useState } from "react";
+import { Link } from "react-router";
+import type { Schemas } from "../../../api/client";
+import { setSound, soundOn } from "../../../parts/feedback";
+import { useSwitch } from "../../../parts/useSwitch";
+
+type Props = {
+  sheet: Schemas["RunSheet"];
+  tool: Schemas["InHand"] | null;
+  people: readonly Schemas["Person"][];
+  by: string;
+  onBy: (id: string) => void;
+  onEnd: () => void;
+};
+
+/** Which wheel of which machine, with which wrench, in whose hands; and the way out. */
+export function TopStrip({ sheet, tool, people, by, onBy, onEnd }: Props) {
+  const leave = useSwitch();
+  const [sound, setOn] = useState(soundOn);
+  return (
+    <header className="border-base-300 flex flex-wrap items-center gap-2 border-b px-2 py-1">
+      <Link className="btn btn-ghost btn-square" aria-label="back to the machine" to={`/machines/${sheet.machine.id}`}>
+        <ArrowLeft aria-hidden="true" />
+      </Link>
+      <h1 className="flex-1 text-2xl font-bold whitespace-nowrap">
+        {sheet.machine.fleet_number} <span className="text-primary">{sheet.position_words}</span>
+      </h1>
+      <Link
+        className="link text-base-content/80 hidden lg:block"
+        aria-label="take another wrench"
+        to={`/specs/${sheet.spec}/prepare?machine=${sheet.machine.id}&procedure=${sheet.procedure}&place=${sheet.position.axle}/${sheet.position.side ?? ""}/${sheet.position.place}&retool=${sheet.run}`}
+      >
+        {tool?.wrench.name ?? "no wrench"}
+        {tool?.on_its_end && <span className="block text-sm">{tool.on_its_end}</span>}
+      </Link>
+      <label className="flex items-center gap-2">
+        <span className="text-sm">pulls</span>
+        <select className="select bg-base-100 w-44" value={by} onChange={(event) => onBy(event.target.value)}>
+          {people.map((person) => (
+            <option key={person.id} value={person.id}>
+              {person.name}
+            </option>
+          ))}
+        </select>
+      </label>
+      <button
+        type="button"
+        className="btn btn-ghost btn-square"
+        aria-label={sound ? "sound off" : "sound on"}
+        onClick={() => {
+          setSound(!sound);
+          setOn(!sound);
+        }}
+      >
+        {sound ? <Volume2 aria-hidden="true" /> : <VolumeX aria-hidden="true" />}
+      </button>
+      <button type="button" className="btn btn-ghost btn-square" aria-label="somebody else records" onClick={leave}>
+        <UserRound aria-hidden="true" />
+      </button>
+      <button type="button" className="btn gap-2" onClick={onEnd}>
+        <Flag aria-hidden="true" size={20} /> End
+      </button>
+    </header>
+  );
+}

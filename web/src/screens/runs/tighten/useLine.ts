@@ -1,0 +1,53 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { curvesQuery, entriesQuery, nowQuery } from "../../../api/queries";
+
+export type Live = { torque: number; unit: string; angle_deg: number };
+const SHOWN_FOR_MS = 1_500;
+const TRIES_AGAIN_MS = 1_000;
+
+/** Where a socket of the same server is. */
+export function socketUrl(path: string): string {
+  return `${location.protocol === "https:" ? "wss" : "ws"}://${location.host}${path}`;
+}
+
+/** Looks on: reads the run again when something was recorded anywhere, and shows what a wrench shows while it is held. */
+export function useLine(run: string) {
+  const queries = useQueryClient();
+  const [live, setLive] = useState<Live | null>(null);
+  const [trouble, setTrouble] = useState("");
+  useEffect(() => {
+    let socket: WebSocket | null = null;
+    let again: ReturnType<typeof setTimeout> | undefined;
+    let hide: ReturnType<typeof setTimeout> | undefined;
+    let closed = false;
+    const open = () => {
+      socket = new WebSocket(socketUrl(`/api/runs/${run}/watch`));
+      socket.onmessage = (event) => {
+        const said = JSON.parse(String(event.data));
+        if (said.type === "changed") {
+          queries.invalidateQueries({ queryKey: nowQuery(run).queryKey });
+          queries.invalidateQueries({ queryKey: entriesQuery(run).queryKey });
+          queries.invalidateQueries({ queryKey: curvesQuery(run).queryKey });
+        } else if (said.type === "trouble") {
+          setTrouble(said.what);
+        } else {
+          setLive({ torque: said.torque, unit: said.unit, angle_deg: said.angle_deg });
+          clearTimeout(hide);
+          hide = setTimeout(() => setLive(null), SHOWN_FOR_MS);
+        }
+      };
+      socket.onclose = () => {
+        if (!closed) again = setTimeout(open, TRIES_AGAIN_MS);
+      };
+    };
+    open();
+    return () => {
+      closed = true;
+      clearTimeout(again);
+      clearTimeout(hide);
+      socket?.close();
+    };
+  }, [run, queries]);
+  return { live, trouble };
+}
