@@ -12,12 +12,14 @@ from pydantic import ValidationError
 from tight_ledger.api.dependencies import COOKIE, SignedIn, TheContext
 from tight_ledger.core.base.errors import Fault
 from tight_ledger.core.base.models import Model
+from tight_ledger.core.kinds.registry import KINDS
+from tight_ledger.core.runs.wire import SentPull, WantedPull
 from tight_ledger.devices.protocol import FROM_WRENCH, Ack, Hello, Live, Paired, Refused, Target, Told, Trouble
 from tight_ledger.devices.trial import Trial, TrialAct
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context
 from tight_ledger.services.devices import wrenches
-from tight_ledger.services.devices.listeners import Pairing
+from tight_ledger.services.listeners import Pairing
 from tight_ledger.services.people import who
 from tight_ledger.services.runs import curves
 from tight_ledger.services.runs.curves import Curves
@@ -47,17 +49,16 @@ async def read_curves(run_id: UUID, context: TheContext, actor: SignedIn) -> Cur
     return await curves.of_run(context, run_id)
 
 
-def target_of(run: wrenches.Next | None) -> Target:
-    """What a run asks of a wrench, as the protocol says it."""
-    if run is None:
+def target_of(wanted: WantedPull | None) -> Target:
+    """What a run asks of a wrench, in the words of the protocol."""
+    if wanted is None:
         return Target(kind="none")
-    one, pull = run.one, run.pull
-    common = {"pull": pull.id, "fastener": pull.fastener, "yields": pull.yields, "say": one.say}
-    if one.kind == "angle":
-        return Target.model_validate(common | {"kind": "angle", "angle_deg": run.degrees_left})
-    limits = {"low_nm": run.band.low, "high_nm": run.band.high} if run.band is not None else {}
-    aim = run.setting.torque_nm if run.setting is not None else None
-    return Target.model_validate(common | limits | {"kind": one.kind, "torque_nm": aim})
+    pull, kind = wanted.pull, wanted.pass_.kind
+    common = {"pull": pull.id, "fastener": pull.fastener, "yields": pull.yields, "say": wanted.pass_.say, "kind": kind}
+    if KINDS[kind].reading == "angle":
+        return Target.model_validate(common | {"angle_deg": wanted.degrees_left})
+    limits = {"low_nm": wanted.band.low, "high_nm": wanted.band.high} if wanted.band is not None else {}
+    return Target.model_validate(common | limits | {"torque_nm": wanted.setting.torque_nm if wanted.setting is not None else None})
 
 
 @asynccontextmanager
@@ -78,7 +79,7 @@ async def follow(context: Context, run: UUID, event: asyncio.Event, tell: Callab
         await event.wait()
         event.clear()
         try:
-            target = target_of(wrenches.next_pull(await context.run(run)))
+            target = target_of(await wrenches.wanted(context, run))
         except DatabaseAway:
             await asyncio.sleep(TRIES_AGAIN_S)
             event.set()
@@ -167,7 +168,7 @@ async def _listen(socket: WebSocket, context: Context, pairing: Pairing) -> None
 
 async def _told(socket: WebSocket, context: Context, pairing: Pairing, said: Told) -> None:
     try:
-        await wrenches.told(context, pairing, wrenches.ToldPull(said.id, said.at, said.torque_nm, said.angle_deg, said.curve))
+        await wrenches.take(context, pairing, SentPull(said.id, said.at, said.torque_nm, said.angle_deg, said.curve))
     except Fault as fault:
         await socket.send_text(Refused(id=said.id, fault=fault.fault).model_dump_json())
     else:

@@ -8,13 +8,14 @@ from starlette.concurrency import run_in_threadpool
 from tight_ledger.api.dependencies import SignedIn, TheContext
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.records.entries import Report
+from tight_ledger.core.runs.view import EntryLine, Now, RunSheet
 from tight_ledger.formats.exports import run_json
 from tight_ledger.formats.job_card import job_card_pdf
 from tight_ledger.services.runs import recording, retooling, starting, views
 from tight_ledger.services.runs.recording import Accepted, Finish, Sign
 from tight_ledger.services.runs.retooling import Retool
 from tight_ledger.services.runs.starting import Start
-from tight_ledger.services.runs.views import Card, EntryLine, Now, RunSheet
+from tight_ledger.services.runs.views import Card
 
 router = APIRouter(prefix="/api/runs", tags=["runs"])
 

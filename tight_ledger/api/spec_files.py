@@ -19,8 +19,8 @@ from tight_ledger.core.spec_table.files import FORMAT, schema
 from tight_ledger.core.spec_table.rows import COLUMNS
 from tight_ledger.core.spec_table.step_cells import StepKindColumns, step_kinds
 from tight_ledger.formats import booklet, tables
+from tight_ledger.services.imports import ImportProgress
 from tight_ledger.services.specs import editing, importing
-from tight_ledger.services.specs.import_state import ImportProgress
 
 router = APIRouter(prefix="/api/spec-files", tags=["spec files"])
 MOST_BYTES = 200_000_000

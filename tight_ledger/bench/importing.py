@@ -17,8 +17,8 @@ from tight_ledger.demo.load import DEVICE, demo_id, specs, workshop
 from tight_ledger.formats import tables
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.context import Context
+from tight_ledger.services.imports import ImportProgress
 from tight_ledger.services.specs import importing
-from tight_ledger.services.specs.import_state import ImportProgress
 from tight_ledger.store.database import Database
 
 

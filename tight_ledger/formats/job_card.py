@@ -9,8 +9,9 @@ from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm
 from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
+from tight_ledger.core.runs.view import InHand
 from tight_ledger.formats.pages import RULE, fastener_map, fonts, style
-from tight_ledger.services.runs.views import Card, InHand
+from tight_ledger.services.runs.views import Card
 
 STANDING = {
     "good": "Good",

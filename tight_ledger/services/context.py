@@ -12,8 +12,8 @@ from tight_ledger.core.base.errors import NotOnFile
 from tight_ledger.core.records.entries import Entry, Started
 from tight_ledger.core.runs.run import Run, RunState
 from tight_ledger.core.specs.spec import Hand
-from tight_ledger.services.devices.listeners import Listeners
-from tight_ledger.services.specs.import_state import Import
+from tight_ledger.services.imports import Import
+from tight_ledger.services.listeners import Listeners
 from tight_ledger.store import runs as run_store
 from tight_ledger.store import search as search_store
 from tight_ledger.store import shop as shop_store

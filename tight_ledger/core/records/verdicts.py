@@ -34,7 +34,7 @@ TEXTS: dict[VerdictCode, Text] = {
     "hurried": Text(
         "a pass faster than any hand",
         "Check every one at the figure, or let a lead decide.",
-        "a wheel of ten in under a minute: tapped in the context",
+        "a wheel of ten in under a minute: tapped in the office",
     ),
     "twice": Text(
         "pulled twice",

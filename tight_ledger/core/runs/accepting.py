@@ -1,6 +1,7 @@
 """What a device may report, and what is asked before it is recorded. Pure: the same rules serve the server and the tablet."""
 
 from collections.abc import Sequence
+from uuid import UUID
 
 from tight_ledger.core.base.bands import Band
 from tight_ledger.core.base.display import gap
@@ -28,6 +29,14 @@ FAR_ANGLE = 3.0
 def planned(plan: Plan, pull_id: str | None) -> tuple[Pass | None, Pull | None]:
     """A pull of a plan, with its pass; None if the plan has none with this id."""
     return next(((pass_, pull) for pass_ in plan.passes for pull in pass_.pulls if pull.id == pull_id), (None, None))
+
+
+def tools_of(plan: Plan, report: Report) -> dict[str, tuple[UUID, ...]]:
+    """The field `tools` of a pull that does not name its wrench: the planned one; empty for any other report."""
+    _, pull = planned(plan, report.pull)
+    if report.kind not in TIGHTENING or report.tools is not None or pull is None or pull.tool is None:
+        return {}
+    return {"tools": (pull.tool,)}
 
 
 def require_acceptable(

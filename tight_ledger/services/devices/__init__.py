@@ -1,1 +1,1 @@
-"""Devices: wrenches on the line, and who listens to a run."""
+"""Devices: wrenches on the line."""

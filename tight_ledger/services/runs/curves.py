@@ -1,7 +1,7 @@
 """Torque over angle, pull by pull, and which of a joint's fasteners is the odd one."""
 
 import json
-from uuid import UUID
+from uuid import UUID, uuid5
 
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.records.entries import TIGHTENING
@@ -9,8 +9,12 @@ from tight_ledger.core.runs.outliers import Agreement, Odd
 from tight_ledger.core.runs.outliers import of_run as scatter_of
 from tight_ledger.core.runs.prompt import stage_words
 from tight_ledger.services.context import Context
-from tight_ledger.services.devices.wrenches import curve_id
 from tight_ledger.store import attachments as attachment_store
+
+
+def curve_id(entry_id: UUID) -> UUID:
+    """The id under which the curve of an entry is kept."""
+    return uuid5(entry_id, "curve")
 
 
 class Curve(Model):

@@ -8,7 +8,7 @@ from pydantic import Field
 from tight_ledger.core.base.errors import Invalid, Stale
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.records.entries import PHYSICAL, TIGHTENING, Entry, Outcome, Report
-from tight_ledger.core.runs.accepting import ask_first, planned, require_acceptable
+from tight_ledger.core.runs.accepting import ask_first, require_acceptable, tools_of
 from tight_ledger.core.runs.outcomes import judge_finish
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command
@@ -66,14 +66,7 @@ async def record(context: Context, actor: Actor, run_id: UUID, report: Report) -
         require_person(await context.database.run(people_store.everybody), report.by)
     now = context.now()
     skew_ms = round((now - report.at_device).total_seconds() * 1000)
-    given = {name: getattr(report, name) for name in report.model_fields_set}
-    if (
-        report.kind in TIGHTENING
-        and report.tools is None
-        and (pull := planned(started.plan, report.pull)[1]) is not None
-        and pull.tool is not None
-    ):
-        given["tools"] = (pull.tool,)
+    given = {name: getattr(report, name) for name in report.model_fields_set} | tools_of(started.plan, report)
 
     def entry(seq: int) -> Entry:
         return Entry(**given, run=run_id, seq=seq, recorded_by=actor.person.id, device=actor.device, at_server=now, skew_ms=skew_ms)

@@ -8,17 +8,16 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger import __version__
-from tight_ledger.core.base.errors import Invalid, MustAsk, Stale
+from tight_ledger.core.base.errors import Invalid, Stale
 from tight_ledger.core.base.models import digest
 from tight_ledger.core.library.revisions import statuses
-from tight_ledger.core.machines.machine import Machine
-from tight_ledger.core.machines.meters import Meter, meter_warning
+from tight_ledger.core.machines.meters import Meter
 from tight_ledger.core.machines.positions import Position
 from tight_ledger.core.planning.checklist import checklist, load_at
 from tight_ledger.core.planning.compiler import compile_plan
 from tight_ledger.core.records.entries import Entry, Started
 from tight_ledger.core.records.notes import Note
-from tight_ledger.core.specs.applicability import fit, separating_question
+from tight_ledger.core.runs.starting import ask_about_meters, require_startable
 from tight_ledger.core.specs.spec import Spec
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command
@@ -50,34 +49,6 @@ class Start(Command):
     proof: str = Field(max_length=200)
     at_device: datetime
     affirmed: tuple[str, ...] = ()
-
-
-def require_applies(spec: Spec, machine: Machine) -> None:
-    """Refuse a spec of another model or variant, and one of which nobody knows whether it is of this variant.
-
-    Raises:
-        Invalid: it is not for this machine, or that is not known.
-    """
-    fits = fit(spec.applies_to, machine)
-    if fits == "no":
-        raise Invalid("spec", f"“{spec.title}” is not for {machine.fleet_number}.", "Pick a spec that names its maker, model and variant.")
-    if fits == "unknown":
-        question = separating_question([spec.applies_to], machine)
-        about = question.attribute if question is not None else "year or serial number"
-        raise Invalid("spec", f"Nobody has said which {about} {machine.fleet_number} has.", "Answer the question above the results first.")
-
-
-def ask_about_meters(machine_meters: dict[str, tuple[Meter, datetime]], request: Start) -> None:
-    """Ask once about a reading that is odd; never block.
-
-    Raises:
-        MustAsk: a reading is below the last one, or far above, and nobody said that it is right.
-    """
-    for meter in request.meters:
-        before = machine_meters.get(meter.kind)
-        warning = meter_warning(before[0] if before else None, meter)
-        if warning and "meter" not in request.affirmed:
-            raise MustAsk("meter", f"meters.{meter.kind}", warning, "Correct it, or go on with it as it is.")
 
 
 async def _followed(
@@ -116,24 +87,10 @@ async def start(context: Context, actor: Actor, request: Start) -> UUID:
             return
         spec = await spec_store.find(connection, request.spec, request.revision)
         machine = await machine_store.find(connection, request.machine)
-        require_applies(spec, machine)
-        if (status := statuses(await ledger.notes(connection, spec.id))[spec.revision]) not in ("current", "draft"):
-            raise Invalid(
-                "revision", f"Revision {spec.revision} of “{spec.title}” is {status}.", "Open the sheet again; it shows what is in force."
-            )
-        if not spec.positions.holds(request.position):
-            raise Invalid(
-                "position", f"“{spec.title}” is not for {request.position.words or 'no position'}.", f"It is for {spec.positions.words}."
-            )
-        if request.proof != spec.proof.answer:
-            raise Invalid(
-                "proof",
-                f"You see “{request.proof}”; this spec is for “{spec.proof.answer}”.",
-                "Do not start from it. Find the spec that fits what is on the machine, or ask a lead.",
-            )
-        if odd := [m.kind for m in request.meters if m.kind not in machine.meters]:
-            raise Invalid("meters", f"{machine.fleet_number} has no meter for {', '.join(odd)}.", "Leave it out.")
-        ask_about_meters(await machine_store.meters(connection, machine.id), request)
+        status = statuses(await ledger.notes(connection, spec.id))[spec.revision]
+        require_startable(spec, status, machine, request.position, request.proof, request.meters)
+        if "meter" not in request.affirmed:
+            ask_about_meters(await machine_store.meters(connection, machine.id), request.meters)
         tooling = await tooling_of(context, connection, shop, actor, spec, request.procedure, request.position, request.tooling)
         loads = machine.axle_loads_kg | ({request.position.axle: request.axle_load_kg} if request.axle_load_kg else {})
         load, supports = load_at(loads, request.position), await supports_of(connection, request.supports)

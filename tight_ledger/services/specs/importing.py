@@ -15,7 +15,7 @@ from tight_ledger.core.spec_table.files import Candidate, FileRow, FileVerdict, 
 from tight_ledger.core.specs.spec import Spec
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.context import Context
-from tight_ledger.services.specs.import_state import Import, ImportProgress, ImportTrouble, Read, Rehearsal
+from tight_ledger.services.imports import Import, ImportProgress, ImportTrouble, Read, Rehearsal
 from tight_ledger.services.specs.revisions import file_specs
 from tight_ledger.store import search as search_store
 from tight_ledger.store import specs as spec_store

@@ -1,0 +1,91 @@
+"""What a run asks of a wrench on the line, and what a pull that the wrench sends means for the run."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from tight_ledger.core.base.bands import Band, Reading
+from tight_ledger.core.base.display import Shown, show
+from tight_ledger.core.base.units import TorqueUnit
+from tight_ledger.core.kinds.registry import KINDS
+from tight_ledger.core.kinds.step_kind import Registry
+from tight_ledger.core.records.entries import Report, Started
+from tight_ledger.core.records.plans import Pass, Pull
+from tight_ledger.core.runs.prompt import current_pull
+from tight_ledger.core.runs.run import RunState
+from tight_ledger.core.tools.wrenches import Setting
+
+
+@dataclass(frozen=True, slots=True)
+class SentPull:
+    """A pull as a wrench sent it."""
+
+    id: UUID
+    at: datetime
+    torque_nm: float
+    angle_deg: float
+    curve: Sequence[tuple[float, float]] = ()
+    """Angle [°] and torque [N·m], from the beginning of the pull."""
+
+
+@dataclass(frozen=True, slots=True)
+class WantedPull:
+    """What a run asks of a wrench."""
+
+    pass_: Pass
+    pull: Pull
+    degrees_left: float
+    """As the wrench shows them, with its windup."""
+    setting: Setting | None
+    band: Band | None
+    """At the wrench; setting and band are those of the picked rung, where there is a ladder."""
+
+
+def wanted_pull(started: Started, state: RunState, kinds: Registry = KINDS) -> WantedPull | None:
+    """The pull that a wrench can make now; None while the run asks for something else.
+
+    Args:
+        started: the plan in force.
+        kinds: the kinds of step that the plan can have.
+    """
+    found = current_pull(started.plan, state) if state.outcome is None and not state.doing.unsure else None
+    if found is None or not kinds[found[0].kind].by_wire:
+        return None
+    (pass_, pull), rung = found, state.doing.rung
+    aim = pull.band.aim() if pull.band is not None else 0.0
+    setting, band = (rung.setting, rung.band) if rung is not None else (pull.setting, pull.band)
+    shown = pull.at_wrench(band) if band is not None and kinds[pass_.kind].reading == "torque" else None
+    return WantedPull(pass_, pull, max(aim - state.doing.degrees, 0.0) + pull.windup_deg, setting, shown)
+
+
+def scale_unit(started: Started, wanted: WantedPull | None) -> TorqueUnit:
+    """The unit of the scale of the wrench in hand; N·m if no wrench is wanted."""
+    return started.tooling[wanted.pull.tooling].wrench.unit if wanted is not None and started.tooling else "N·m"
+
+
+def report_of(started: Started, wanted: WantedPull | None, sent: SentPull, by: UUID, curve: str | None, kinds: Registry = KINDS) -> Report:
+    """What is recorded of a pull that a wrench sent: the answer to the wanted pull, else a note.
+
+    Figures are kept as they were sent.
+
+    Args:
+        started: the tooling in force.
+        by: the person in whose name the wrench speaks.
+        curve: digest of its curve, if that is kept.
+        kinds: the kinds of step that the plan can have.
+    """
+    torque, angle = Reading(figure=sent.torque_nm, unit="N·m"), Reading(figure=sent.angle_deg, unit="°")
+    said: dict[str, Any] = {"id": sent.id, "by": by, "at_device": sent.at, "how": "wire"} | ({"curve": curve} if curve else {})
+    if wanted is None:
+        shown = show(torque.torque_nm, scale_unit(started, wanted)) if torque.figure > 0 else Shown(figure="0", unit="N·m")
+        text = f"A pull that was not asked for: {shown.figure} {shown.unit}, {angle.figure:.0f}°."
+        return Report.model_validate(said | {"kind": "noted", "text": text})
+    said |= {"pull": wanted.pull.id, "fastener": wanted.pull.fastener}
+    said |= {"tools": (wanted.pull.tool,)} if wanted.pull.tool is not None else {}
+    kind = kinds[wanted.pass_.kind]
+    figures = (
+        {"reading": angle, "counts": "swing", "end_torque": torque} if kind.reading == "angle" else {"reading": torque, "turned": angle}
+    )
+    return Report.model_validate(said | figures | {"kind": kind.answered_by})
