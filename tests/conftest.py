@@ -2,6 +2,7 @@
 
 import pytest
 
+import tests.examples  # noqa: F401  (loads the profile)
 from tests.shop import Shop
 from tight_ledger.store import schema
 from tight_ledger.store.server import OWNER, SERVING, PrivateServer

@@ -137,7 +137,7 @@ class Hand:
     def tooling(self, spec: str, position: dict) -> list[dict]:
         """The crib's own proposal: the best wrench, or several that share it."""
         offered = self.http.post(f"/api/specs/{spec}/tooling", json={"position": position}).json()
-        best = next((one["wrench"] for one in offered["choices"] if not one["refused"]), None)
+        best = next((choice["wrench"] for choice in offered["choices"] if not choice["refused"]), None)
         if best is not None:
             return [{"wrench": best["id"], "unit": best["unit"]}]
         assert offered["left"] == []
@@ -151,7 +151,7 @@ class Hand:
         """A run of the demo's library on a machine of one's own."""
         machine = self.machine(model, meters=())
         spec = next(
-            str(one.id) for one in specs() if one.title == title and f"{one.applies_to[0].maker} {one.applies_to[0].model}" == model
+            str(each.id) for each in specs() if each.title == title and f"{each.applies_to[0].maker} {each.applies_to[0].model}" == model
         )
         for attribute, value in variant:
             body = {"id": str(uuid4()), "attribute": attribute, "value": value}

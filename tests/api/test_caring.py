@@ -43,7 +43,7 @@ def test_the_demos_dropped_wrench_lists_the_wheel_it_was_used_on(tam):
     file = tam.get(f"/api/tools/{DROPPED}")
     assert file["care"]["standing"] == "quarantined"
     assert file["care"]["quarantined_for"] == "dropped; off the bench, on concrete"
-    (doubted,) = [one for one in file["in_doubt"] if one["fleet_number"] == "TG-02"]
+    (doubted,) = [doubt for doubt in file["in_doubt"] if doubt["fleet_number"] == "TG-02"]
     assert (doubted["position"], doubted["pulls"], doubted["probably"]) == ("rear right", 16, [])
 
 
@@ -57,7 +57,7 @@ def test_a_drop_and_a_check_that_finds_it_off_say_what_the_nuts_probably_got(tam
     after = run_with(tam, wrench)
     assert say(tam, wrench, "aside", mishap="dropped").status_code == 204
     file = tam.get(f"/api/tools/{wrench}")
-    assert [one["run"] for one in file["in_doubt"]] == [after]  # the good check between them clears the first
+    assert [doubt["run"] for doubt in file["in_doubt"]] == [after]  # the good check between them clears the first
     assert "Set aside" in tam.http.post("/api/runs", json=tam.start_body(tam.machine(), wrench=wrench)).json()["fault"]
     assert check(tam, wrench, 6, left=True).status_code == 204
     file = tam.get(f"/api/tools/{wrench}")
@@ -79,7 +79,7 @@ def test_only_a_lead_lets_it_be_used_again_and_only_when_it_is_set_aside(tam, in
 
 def test_a_spring_wrench_used_today_waits_for_its_lowest_mark(tam, wrench):
     def waiting():
-        return {one["id"]: one["lowest"] for one in tam.get("/api/tools/tonight")}
+        return {wrench["id"]: wrench["lowest"] for wrench in tam.get("/api/tools/tonight")}
 
     assert wrench not in waiting()
     tam.go_on(tam.start(wrench=wrench), until="s1:3")
@@ -144,7 +144,7 @@ def test_a_lead_chooses_when_wrenches_are_due_and_a_mechanic_does_not(tam, ines,
     assert tam.command("/api/shop/choices", {"field": "due_months", "value": "1"}, method="PUT").status_code == 403
     chosen = ines.command("/api/shop/choices", {"field": "due_months", "value": "1"}, method="PUT")
     try:
-        assert next(one for one in chosen.json() if one["field"] == "due_months")["chosen"] == "1"
+        assert next(choice for choice in chosen.json() if choice["field"] == "due_months")["chosen"] == "1"
         assert tam.get(f"/api/tools/{wrench}")["care"]["standing"] == "soon"
     finally:
         ines.command("/api/shop/choices", {"field": "due_months", "value": "12"}, method="PUT")

@@ -172,8 +172,8 @@ def test_a_resent_command_has_one_effect(tam, ines):
 
 
 def test_an_id_that_stands_for_something_else_is_refused(tam, ines):
-    machine, one = tam.machine(), str(uuid4())
-    assert tam.command(f"/api/machines/{machine}/meters", {"id": one, "kind": "km", "figure": 100}).status_code == 204
-    taken = ines.command(f"/api/machines/{machine}/variant", {"id": one, "attribute": "wheel", "value": "steel"})
+    machine, taken_id = tam.machine(), str(uuid4())
+    assert tam.command(f"/api/machines/{machine}/meters", {"id": taken_id, "kind": "km", "figure": 100}).status_code == 204
+    taken = ines.command(f"/api/machines/{machine}/variant", {"id": taken_id, "attribute": "wheel", "value": "steel"})
     assert (taken.status_code, taken.json()["field"]) == (409, "id")
     assert str(BUS_SPEC) in tam.get("/api/find", asked="causeway rear wheel")["hits"][0]["spec"]

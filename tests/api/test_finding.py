@@ -94,9 +94,9 @@ def test_a_vin_says_its_year_and_a_wrong_check_digit_only_warns(tam):
 
 def test_facets_narrow_and_count(tam):
     facets = tam.get("/api/facets", asked="aldermoor")
-    systems = {one["value"]: one["count"] for one in facets["systems"]}
+    systems = {system["value"]: system["count"] for system in facets["systems"]}
     assert facets["all"] is True
-    assert ("Aldermoor", "Lapwing") in {(one["maker"], one["value"]) for one in facets["models"]}
+    assert ("Aldermoor", "Lapwing") in {(model["maker"], model["value"]) for model in facets["models"]}
     assert sum(systems.values()) == facets["counted"]
     narrowed = tam.get("/api/facets", asked="aldermoor", system="brakes")
     assert narrowed["counted"] == systems["brakes"] == len(titles(tam, "aldermoor", system="brakes"))
@@ -111,13 +111,13 @@ def test_years_narrow_and_what_states_none_comes_after(tam):
         assert tam.http.post("/api/specs", json=spec).status_code == 201
     assert titles(tam, f"{model} 2019") == ["Dated", "Undated"]
     assert titles(tam, model, year=2022) == ["Later", "Undated"]
-    assert {one["value"] for one in tam.get("/api/facets", asked=model)["years"]} >= {"2016", "2020"}
+    assert {year["value"] for year in tam.get("/api/facets", asked=model)["years"]} >= {"2016", "2020"}
 
 
 def test_a_model_with_everything_on_file_for_it(tam):
     model = tam.get("/api/models", maker="aldermoor", model="lapwing")
     assert (model["maker"], model["model"]) == ("Aldermoor", "Lapwing")
-    said = {one["attribute"]: one["values"] for one in model["variants"]}
+    said = {variant["attribute"]: variant["values"] for variant in model["variants"]}
     assert "press-in" in said["bearing"]
     assert "no" in said["driven"]
     assert {"SV-11", "SV-12"} <= {machine["fleet_number"] for machine in model["machines"]}

@@ -43,20 +43,20 @@ def library(tam):
 
 def test_a_second_person_checks(library, tam, ines):
     assert library.statuses() == [(1, "draft")]
-    assert library.id in [one["spec"] for one in tam.get("/api/dashboard")["to_check"]]
+    assert library.id in [waiting["spec"] for waiting in tam.get("/api/dashboard")["to_check"]]
     own = library.act(tam, 1, "check")
     assert (own.status_code, own.json()["fault"]) == (403, "Who entered a spec does not check it.")
     assert library.act(ines, 1, "check").status_code == 204
     assert library.statuses() == [(1, "current")]
     assert library.history()["revisions"][0]["checked_by"] == "Ines Okoro"
-    assert library.id not in [one["spec"] for one in tam.get("/api/dashboard")["to_check"]]
+    assert library.id not in [waiting["spec"] for waiting in tam.get("/api/dashboard")["to_check"]]
     assert "is no draft" in library.act(ines, 1, "check").json()["fault"]
 
 
 def test_an_unchecked_spec_may_be_worked_to_and_the_card_says_so(library, tam):
     run = tam.http.post("/api/runs", json=library.start()).json()["id"]
     assert tam.get(f"/api/runs/{run}/card")["sheet"]["checked"] is False
-    waiting = next(one for one in tam.get("/api/dashboard")["to_check"] if one["spec"] == library.id)
+    waiting = next(each for each in tam.get("/api/dashboard")["to_check"] if each["spec"] == library.id)
     assert waiting["used"] == 1
 
 

@@ -43,7 +43,7 @@ def test_a_head_to_its_end_by_the_wrench_alone(tam, head):
     assert any("ending at" in line["words"] and "by the wrench" in line["words"] for line in entries)
     told = tam.get(f"/api/runs/{head}/curves")
     assert len(told["curves"]) == 50
-    assert all(len(one["degrees"]) == len(one["torques_nm"]) > 1 for one in told["curves"])
+    assert all(len(curve["degrees"]) == len(curve["torques_nm"]) > 1 for curve in told["curves"])
 
 
 def test_a_screen_that_looks_on_sees_it_live(tam, head):
@@ -54,7 +54,7 @@ def test_a_screen_that_looks_on_sees_it_live(tam, head):
             url(tam, f"/api/runs/{head}/watch"), additional_headers={"Cookie": f"tight_session={tam.http.cookies['tight_session']}"}
         ) as screen:
             ready.set()
-            while sum(one["type"] == "changed" for one in seen) < 1:
+            while sum(message["type"] == "changed" for message in seen) < 1:
                 seen.append(json.loads(screen.recv(timeout=20)))
 
     screen = threading.Thread(target=look)
@@ -74,7 +74,7 @@ def test_a_screen_that_looks_on_sees_it_live(tam, head):
             pass
         assert said["id"] == told["id"]
     screen.join(20)
-    assert next(one["torque"] for one in seen if one["type"] == "live") == 12.5
+    assert next(message["torque"] for message in seen if message["type"] == "live") == 12.5
     assert sum(line["kind"] == "pulled" for line in tam.get(f"/api/runs/{head}/entries")) == 1
 
 

@@ -118,17 +118,17 @@ def offered(hand, spec=BUS_SPEC, **body):
 
 
 def test_a_square_that_does_not_bear_it_is_no_choice(tam):
-    refused = {one["wrench"]["name"]: one["refused"] for one in offered(tam, on_its_end=[{"length_mm": 40}])["choices"]}
+    refused = {choice["wrench"]["name"]: choice["refused"] for choice in offered(tam, on_its_end=[{"length_mm": 40}])["choices"]}
     assert refused["W-11 one-inch"] == ""
     folded = offered(tam, on_its_end=[{"length_mm": 500, "turned_deg": 180}])["choices"]
-    assert all(one["refused"] for one in folded if one["wrench"]["lever_mm"] < 500)
+    assert all(choice["refused"] for choice in folded if choice["wrench"]["lever_mm"] < 500)
 
 
 def test_a_multiplier_of_the_crib_brings_a_small_wrench_up_to_a_wheel(tam):
     """585 through 5 to 1 at 92 % is 127.2 at the wrench; the arm carries the rest (derived)."""
     gear = str(demo_id("multiplier", "M-01 multiplier, five to one"))
     choices = offered(tam, on_its_end=[{"tool": gear}])["choices"]
-    half = next(one for one in choices if one["wrench"]["name"] == "W-02 half-inch" and one["wrench"]["unit"] == "N·m")
+    half = next(choice for choice in choices if choice["wrench"]["name"] == "W-02 half-inch" and choice["wrench"]["unit"] == "N·m")
     assert [stage["setting"]["figure"] for stage in half["stages"]][-1] == "127"
     assert half["reaction"]["reaction_nm"] == pytest.approx(605 * (1 - 1 / 4.6))
     assert any("crushes a hand" in caution for caution in half["cautions"])
@@ -173,7 +173,7 @@ def test_one_wrench_for_the_first_stage_another_for_the_rest(tam):
     body["tooling"].insert(0, {"wrench": w05, "steps": ["s1"]})
     assert tam.http.post("/api/runs", json=body).status_code == 201
     run = body["id"]
-    assert [one["meant_for"] for one in tam.get(f"/api/runs/{run}/sheet")["tools"]] == ["s1", ""]
+    assert [tool["meant_for"] for tool in tam.get(f"/api/runs/{run}/sheet")["tools"]] == ["s1", ""]
     before = tam.get(f"/api/tools/{w05}")["uses"]
     assert tam.go_on(run, until="s1:1")["prompt"]["tooling"] == 0
     assert tam.go_on(run, until="s2:1")["prompt"]["tooling"] == 1

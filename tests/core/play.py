@@ -66,7 +66,7 @@ class Run:
         return self.add("pulled", pull=pull, fastener=pull.partition(":")[2], how="click", **{"setting": self.setting(pull)} | fields)
 
     def setting(self, pull: str):
-        return next((one.setting for passed in self.plan.passes for one in passed.pulls if one.id == pull), None)
+        return next((each.setting for passed in self.plan.passes for each in passed.pulls if each.id == pull), None)
 
     def read(self, pull: str, figure: float, unit="N·m") -> Entry:
         reading = Reading(figure=figure, unit=unit)
@@ -97,11 +97,11 @@ class Run:
             return self.add(now.acts[0].kind, fastener=now.fastener, text="to start again")
         act = now.acts[1] if now.ask == "turned" and moved(now.pull) else now.acts[0]
         if now.ask == "choose":
-            act = next((one for one in now.acts if one.option == now.proposed), act)
+            act = next((each for each in now.acts if each.option == now.proposed), act)
         return self.add(act.kind, **{"how": act.how, "moved": act.moved, "option": act.option} | common | fields)
 
     def tool_of(self, pull: str):
-        return next(one.tool for passed in self.plan.passes for one in passed.pulls if one.id == pull)
+        return next(each.tool for passed in self.plan.passes for each in passed.pulls if each.id == pull)
 
     def go_on(self, until: str | None = None, moved=lambda pull: False) -> "Run":
         """Do what the prompt says until it asks for a pull, or to the end."""

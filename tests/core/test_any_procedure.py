@@ -2,10 +2,11 @@
 
 import random
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.play import LONG, Run, plan_of, wheel_spec
+from tests.examples import examples
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.parsing import parse_measured
 from tight_ledger.core.base.policy import Policy
@@ -55,7 +56,7 @@ def some_entries(run, dice, many):
             run.add("loosened", fastener=str(dice.randint(1, 3)), text="to look")
 
 
-@settings(max_examples=120, deadline=None)
+@examples(120)
 @given(procedures(), st.randoms(use_true_random=False))
 def test_whatever_happens_the_fold_holds(spec, dice):
     plan, policy = plan_of(spec), Policy(final_check=False)
@@ -76,14 +77,14 @@ def test_whatever_happens_the_fold_holds(spec, dice):
         assert (restored.pulls, restored.next, restored.passes) == (state.pulls, state.next, state.passes)
 
 
-@settings(max_examples=80, deadline=None)
+@examples(80)
 @given(procedures(), st.floats(0.8, 1.2))
 def test_no_plan_asks_for_a_pull_outside_its_band(spec, factor):
     try:
         plan = plan_of(spec)
     except Invalid:
         return
-    for pull in (pull for one in plan.passes for pull in one.pulls if pull.setting is not None):
+    for pull in (pull for pass_ in plan.passes for pull in pass_.pulls if pull.setting is not None):
         assert pull.band.low * (1 - 1e-9) <= pull.at_fastener(pull.setting.torque_nm) <= pull.band.high * (1 + 1e-9)
         try:
             other = set_wrench(LONG, pull.band, aim_nm=pull.band.aim("middle"), factor=factor)
@@ -92,7 +93,7 @@ def test_no_plan_asks_for_a_pull_outside_its_band(spec, factor):
         assert pull.band.low * (1 - 1e-9) <= other.torque_nm / factor <= pull.band.high * (1 + 1e-9)
 
 
-@settings(max_examples=60, deadline=None)
+@examples(60)
 @given(procedures())
 def test_a_correction_folds_where_what_it_corrects_stood(spec):
     run, dice = Run(plan_of(spec), Policy(final_check=False)), random.Random(1)

@@ -24,7 +24,7 @@ BOLTED = applies(variant={"bearing": "bolted hub unit"}, tell={"bearing": "four 
 
 
 @pytest.mark.parametrize(
-    ("one", "machine", "expected"),
+    ("applies", "machine", "expected"),
     [
         (applies(), van(), "yes"),
         (applies(), van(model="Lapwing XL"), "no"),
@@ -39,8 +39,8 @@ BOLTED = applies(variant={"bearing": "bolted hub unit"}, tell={"bearing": "four 
         (PRESSED, van(model="Heron", variant={"bearing": "press-in"}), "no"),
     ],
 )
-def test_fit(one, machine, expected):
-    assert fit([one], machine) == expected
+def test_fit(applies, machine, expected):
+    assert fit([applies], machine) == expected
 
 
 def test_alternatives_of_one_spec():
@@ -69,7 +69,7 @@ def test_answering_the_questions_settles_every_spec(wanted, truth):
             break
         answer = truth.get(question.attribute, "neither")
         machine = machine.model_copy(update={"variant": machine.variant | {question.attribute: answer}})
-    assert all(fit(one, machine) != "unknown" for one in specs)
+    assert all(fit(spec, machine) != "unknown" for spec in specs)
 
 
 def test_years_in_order():

@@ -86,16 +86,16 @@ def test_limits_belong_to_the_band(figure, verdict):
     assert BAND.judge(figure) == verdict
 
 
-@pytest.mark.parametrize(("one", "other"), [*itertools.permutations(USUAL_UNITS, 2)])
-def test_a_torque_typed_in_another_unit_is_seen(one, other):
+@pytest.mark.parametrize(("meant", "other"), [*itertools.permutations(USUAL_UNITS, 2)])
+def test_a_torque_typed_in_another_unit_is_seen(meant, other):
     """62 as one unit shows it, taken for the other."""
     band = Band(quantity="torque", low=60, high=64)
-    assert slips(from_stored(62, one) * STORED_PER_UNIT[other], band)
+    assert slips(from_stored(62, meant) * STORED_PER_UNIT[other], band)
 
 
-@pytest.mark.parametrize(("one", "other"), [*itertools.permutations(LENGTH_UNITS, 2)])
-def test_a_length_typed_in_another_unit_is_seen(one, other):
-    assert slips(from_stored(0.07, one) * STORED_PER_UNIT[other], Band(quantity="length", low=0.04, high=0.11))
+@pytest.mark.parametrize(("meant", "other"), [*itertools.permutations(LENGTH_UNITS, 2)])
+def test_a_length_typed_in_another_unit_is_seen(meant, other):
+    assert slips(from_stored(0.07, meant) * STORED_PER_UNIT[other], Band(quantity="length", low=0.04, high=0.11))
 
 
 @pytest.mark.parametrize("figure", [5850, 58.5, 5.85, 5855, 58, 56])

@@ -39,7 +39,7 @@ def plan(spec, tooling=IN_HAND, policy=NO_CHECK, load=REAR, supports=(STAND,)):
 
 
 def said(plan):
-    return {one.id: one.say for one in plan.passes if one.id.startswith("+")}
+    return {pass_.id: pass_.say for pass_ in plan.passes if pass_.id.startswith("+")}
 
 
 def test_every_item_has_its_words_and_comes_before_the_first_pull():
@@ -65,8 +65,8 @@ def test_a_specs_own_words_come_in_the_place_of_an_item():
 
 def test_another_wrench_changes_the_words_and_no_id():
     dial = LONG.model_copy(update={"construction": "dial", "name": "watched"})
-    one, other = plan(wheel()), plan(wheel(), Tooling(wrench=dial))
-    assert [p.id for p in one.passes] == [p.id for p in other.passes]
+    first, other = plan(wheel()), plan(wheel(), Tooling(wrench=dial))
+    assert [p.id for p in first.passes] == [p.id for p in other.passes]
     assert said(other)["+tools"] == "watched stands on 0."
 
 

@@ -8,8 +8,8 @@ from tight_ledger.core.base.policy import Policy
 
 
 def test_every_field_of_the_policy_is_asked_about_but_the_answers_to_single_tasks():
-    assert {one.field for one in questions(Policy())} == set(Policy.model_fields) - {"choices"}
-    assert all(one.chosen == one.default for one in questions(Policy()))
+    assert {question.field for question in questions(Policy())} == set(Policy.model_fields) - {"choices"}
+    assert all(question.chosen == question.default for question in questions(Policy()))
 
 
 @pytest.mark.parametrize(
@@ -24,7 +24,7 @@ def test_every_field_of_the_policy_is_asked_about_but_the_answers_to_single_task
 def test_an_answer_changes_one_thing(field, value, kept):
     chosen = choose(Policy(), field, value)
     assert chosen.model_dump() == Policy().model_dump() | {field: kept}
-    assert next(one for one in questions(chosen) if one.field == field).chosen == value.replace(",", ".")
+    assert next(question for question in questions(chosen) if question.field == field).chosen == value.replace(",", ".")
 
 
 @pytest.mark.parametrize(

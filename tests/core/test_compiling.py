@@ -21,23 +21,23 @@ def test_the_wheel_of_the_bus():
     ]  # fmt: skip
     s1, s3 = plan.passes[2], plan.passes[5]
     assert [pull.id for pull in s1.pulls[:3]] == ["s1:1", "s1:6", "s1:3"]
-    assert [one.pulls[0].setting.figure for one in (s1, plan.passes[4], s3)] == [175, 350, 585]
+    assert [passed.pulls[0].setting.figure for passed in (s1, plan.passes[4], s3)] == [175, 350, 585]
     assert (s3.pulls[0].band.low, s3.pulls[0].band.high) == (565, 605)
 
 
 @given(st.integers(3, 48))
 def test_every_torque_pass_takes_every_nut_once_in_star_order(count):
     plan = plan_of(wheel_spec(count))
-    for one in plan.passes:
-        if one.kind in ("torque", "check"):
-            assert tuple(int(pull.fastener) for pull in one.pulls) == star(count)
+    for pass_ in plan.passes:
+        if pass_.kind in ("torque", "check"):
+            assert tuple(int(pull.fastener) for pull in pass_.pulls) == star(count)
 
 
 @given(st.integers(3, 48), st.sampled_from(["low", "middle", "high"]))
 def test_another_wrench_changes_settings_and_no_identity(count, figure_in_range):
     spec, policy = wheel_spec(count), Policy(figure_in_range=figure_in_range)
     coarse = LONG.model_copy(update={"graduation": 10, "unit": "lbf·ft", "lowest": 50, "highest": 600})
-    ids = [[pull.id for one in plan_of(spec, wrench, policy).passes for pull in one.pulls] for wrench in (LONG, coarse)]
+    ids = [[pull.id for pass_ in plan_of(spec, wrench, policy).passes for pull in pass_.pulls] for wrench in (LONG, coarse)]
     assert ids[0] == ids[1]
     assert len(set(ids[0])) == len(ids[0])
 
@@ -57,8 +57,8 @@ def test_the_shop_may_add_a_final_check():
 
 def test_reverse_and_any_order():
     steps = ({"id": "a", "kind": "torque", "reverse": True}, {"id": "b", "kind": "torque", "order": "any"})
-    one, other = plan_of(wheel_spec(4, steps=steps)).passes
-    assert [pull.fastener for pull in one.pulls] == ["4", "2", "3", "1"]
+    first, other = plan_of(wheel_spec(4, steps=steps)).passes
+    assert [pull.fastener for pull in first.pulls] == ["4", "2", "3", "1"]
     assert {pull.rank for pull in other.pulls} == {0}
 
 

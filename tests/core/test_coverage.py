@@ -3,9 +3,10 @@
 from uuid import UUID
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.examples import examples
 from tight_ledger.core.base.bands import Band
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.units import from_nm
@@ -31,7 +32,7 @@ def can_pull(tool, low, high):
         return False
 
 
-@settings(max_examples=100)
+@examples(100)
 @given(st.lists(st.tuples(st.floats(1, 900), st.floats(0.005, 0.3)), min_size=1, max_size=12))
 def test_what_is_out_of_reach_is_what_no_wrench_can_be_set_to(bands):
     bands = [(low, low * (1 + spread)) for low, spread in bands]

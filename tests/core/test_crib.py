@@ -139,7 +139,9 @@ def test_what_is_on_the_end_counts_in_the_setting_the_limit_and_the_windup():
 def two_kinds():
     """Six studs at 90 N·m, two small ones at 9 to 11."""
     spec = wheel_spec(8, torque="86–94 N·m", steps=ONCE)
-    fasteners = [one.model_copy(update={"kind": "small"}) if one.label in ("7", "8") else one for one in spec.layout.fasteners]
+    fasteners = [
+        fastener.model_copy(update={"kind": "small"}) if fastener.label in ("7", "8") else fastener for fastener in spec.layout.fasteners
+    ]
     layout = spec.layout.model_copy(update={"fasteners": tuple(fasteners), "kinds": spec.layout.kinds | {"small": Kind(thread="M6")}})
     return spec.model_copy(update={"layout": layout, "finals": spec.finals | {"small": parse_torque("9–11 N·m")}})
 
@@ -152,7 +154,7 @@ def test_no_wrench_does_all_so_two_share_it():
     choices = rank(wants, [TENS, pocket], BENCH)
     assert all(choice.refused for choice in choices)
     shares, left = share_out(wants, choices)
-    assert {share.name: [(one.step, one.labels) for one in share.needs] for share in shares} == {
+    assert {share.name: [(each.step, each.labels) for each in share.needs] for share in shares} == {
         "a wrench": [("a", ("1", "2", "3", "4", "5", "6"))], "pocket": [("a", ("7", "8"))]
     }  # fmt: skip
     assert left == ()

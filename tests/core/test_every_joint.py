@@ -28,7 +28,7 @@ def test_it_is_led_to_its_end_and_is_good(spec, procedure):
     assert run.now.ask == "finish"
     assert (run.state.complete, run.state.clean, run.codes) == (True, True, [])
     assert all(entry_words(plan, entry) for entry in run.entries)
-    assert len(fasteners_now(plan, run.state)) == len({p.fastener for one in plan.passes for p in one.pulls} - {None})
+    assert len(fasteners_now(plan, run.state)) == len({p.fastener for pass_ in plan.passes for p in pass_.pulls} - {None})
     assert pass_lines(plan, run.state)
 
 

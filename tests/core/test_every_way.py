@@ -300,6 +300,6 @@ def test_a_band_at_the_wrench_goes_there_and_back():
 def test_other_tools_in_mid_run_keep_every_pull():
     spec = joint({"id": "s1", "kind": "torque", "share": 0.6}, {"id": "s2", "kind": "torque", "share": 1})
     other = LONG.model_copy(update={"id": UUID(int=5), "graduation": 10, "name": "other"})
-    first, second = (compile_plan(spec, "tighten", (Tooling(wrench=one),), NO_CHECK) for one in (LONG, other))
-    assert [pull.id for one in first.passes for pull in one.pulls] == [pull.id for one in second.passes for pull in one.pulls]
+    first, second = (compile_plan(spec, "tighten", (Tooling(wrench=wrench),), NO_CHECK) for wrench in (LONG, other))
+    assert [pull.id for pass_ in first.passes for pull in pass_.pulls] == [pull.id for pass_ in second.passes for pull in pass_.pulls]
     assert first.passes[1].pulls[0].setting != second.passes[1].pulls[0].setting

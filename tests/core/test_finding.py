@@ -1,10 +1,11 @@
 """Matching words against entries: what a search without dimensions would find, the levels find too."""
 
 import pytest
-from hypothesis import example, given, settings
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from tests.core.play import wheel_spec
+from tests.examples import examples
 from tight_ledger.core.machines.machine import Machine
 from tight_ledger.core.machines.vin import read_vin
 from tight_ledger.core.search.index import (
@@ -83,7 +84,7 @@ def test_a_title_counts_more_than_the_rest():
 ROW = st.tuples(*(st.integers(0, 3) for _ in DIMENSIONS))
 
 
-@settings(max_examples=200)
+@examples(200)
 @example(
     said=tuple([frozenset({"wheel", "bearing", "cap"})] * 4 for _ in DIMENSIONS), rows=[(0, 0, 3)], asked=["rear", "ca", "wheel", "wheels"]
 )

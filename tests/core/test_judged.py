@@ -3,12 +3,13 @@
 from uuid import uuid4
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.play import LONG, SHORT, Run, plan_of, wheel_spec
 from tests.core.test_any_procedure import procedures, some_entries
 from tests.core.test_every_way import SNUG, angle, at, joint, swing
+from tests.examples import examples
 from tight_ledger.core.base.bands import Reading
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.parsing import parse_measured, parse_torque
@@ -45,15 +46,15 @@ def lacks_a_figure(plan, state):
     status = {pull.id: pull for pull in state.pulls}
     return [
         pull.id
-        for one in plan.passes
-        for pull in one.pulls
-        if one.kind in ("torque", "angle", "check", "measure") and (pull.band or pull.rungs)
+        for pass_ in plan.passes
+        for pull in pass_.pulls
+        if pass_.kind in ("torque", "angle", "check", "measure") and (pull.band or pull.rungs)
         if status[pull.id].status == "done" and status[pull.id].outcome != "late" and pull.id not in state.values
     ]
 
 
 class TestWithoutAFigure:
-    @settings(max_examples=150, deadline=None)
+    @examples(150)
     @given(procedures(), st.randoms(use_true_random=False))
     def test_no_sequence_of_entries_makes_a_run_clean_while_a_pull_lacks_its_figure(self, spec, dice):
         plan = plan_of(spec)
@@ -317,8 +318,8 @@ class TestSetting:
         old = SMALL.model_copy(
             update={
                 "passes": tuple(
-                    one.model_copy(update={"pulls": tuple(p.model_copy(update={"is_set": False}) for p in one.pulls)})
-                    for one in SMALL.passes
+                    pass_.model_copy(update={"pulls": tuple(p.model_copy(update={"is_set": False}) for p in pass_.pulls)})
+                    for pass_ in SMALL.passes
                 )
             }
         )

@@ -21,9 +21,9 @@ def test_run_down_then_a_straight_rise_then_yield():
 
 
 @given(st.floats(0, 400), st.floats(0, 400))
-def test_torque_never_falls_with_angle(one, other):
+def test_torque_never_falls_with_angle(angle, other):
     bolt = SimulatedFastener(yield_nm=90)
-    assert bolt.torque_at(min(one, other)) <= bolt.torque_at(max(one, other)) + 1e-9
+    assert bolt.torque_at(min(angle, other)) <= bolt.torque_at(max(angle, other)) + 1e-9
 
 
 def test_a_joint_is_the_same_for_a_seed_and_scatters_from_bolt_to_bolt():

@@ -30,9 +30,9 @@ DEMO = Path(load.__file__).parent / "specs.csv"
 def plans():
     """Every main plan of the demo; and a crowfoot and a joint at every whole degree."""
     found = []
-    for one in read_csv(DEMO):
-        procedure = next(iter(one.spec.procedures))
-        found.append(compile_plan(one.spec, procedure, (Tooling(wrench=ANY_WRENCH),), Policy()).model_dump_json())
+    for candidate in read_csv(DEMO):
+        procedure = next(iter(candidate.spec.procedures))
+        found.append(compile_plan(candidate.spec, procedure, (Tooling(wrench=ANY_WRENCH),), Policy()).model_dump_json())
     for angle_deg in range(0, 181, 3):
         wrench = LONG.model_copy(update={"lever_mm": 1_003.0})
         bent = (Crowfoot(kind="crowfoot", drive="1 in", length_mm=77, angle_deg=angle_deg),)

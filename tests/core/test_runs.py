@@ -5,10 +5,11 @@ from datetime import timedelta
 from uuid import uuid4
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.play import SHORT, Run, plan_of, wheel_spec
+from tests.examples import examples
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.runs.run import replay
 
@@ -227,7 +228,7 @@ def test_a_condition_skips_a_step():
 gestures = st.lists(st.tuples(st.sampled_from(["next", "other", "twice", "loose", "undo", "low"]), st.integers(0, 10_000)), max_size=40)
 
 
-@settings(max_examples=150, deadline=None)
+@examples(150)
 @given(gestures)
 def test_any_run_can_be_brought_to_an_end(acts):
     """Whatever was done, doing what is asked ends the run; the order in which entries arrive does not matter."""
@@ -256,7 +257,7 @@ def test_any_run_can_be_brought_to_an_end(acts):
     assert replay(SMALL, shuffled + shuffled[:3], run.policy) == state
 
 
-@settings(max_examples=60, deadline=None)
+@examples(60)
 @given(st.integers(3, 24), st.data())
 def test_a_skipped_nut_is_always_named(count, data):
     run = Run(plan_of(wheel_spec(count, steps=SHORT)))

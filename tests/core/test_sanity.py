@@ -48,7 +48,7 @@ def test_an_honest_wheel_is_sound_and_undoubted():
 )
 def test_what_is_asked_about(spec, said):
     require_sound(spec)
-    assert any(said in one for one in doubts(spec))
+    assert any(said in doubt for doubt in doubts(spec))
 
 
 def test_a_figure_in_another_unit_than_the_stage_before_names_the_slip():

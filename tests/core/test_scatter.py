@@ -72,7 +72,7 @@ def test_what_stands_out_in_a_rising_stage(fastener, torque, degrees, said):
 
 def test_a_deviation_is_drawn_and_what_cannot_be_told_is_said():
     run = Run(plan_of(wheel_spec(5, steps=SNUG_AND_TURN)))
-    pulls = next(one.pulls for one in run.plan.passes if one.id == "turn")
+    pulls = next(pass_.pulls for pass_ in run.plan.passes if pass_.id == "turn")
     for pull in pulls:
         end = Reading(figure=312 if pull.fastener == "4" else 300, unit="N·m")
         run.add("pulled", pull=pull.id, fastener=pull.fastener, how="wire", reading=Reading(figure=90, unit="°"), end_torque=end)

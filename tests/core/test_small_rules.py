@@ -135,9 +135,9 @@ def test_a_nut_in_words_for_those_who_cannot_see_it():
     plan = plan_of(wheel_spec(4))
     run = Run(plan).go_on(until="s2:3")
     run.click("s2:1")
-    one, _, three, _ = fasteners_now(plan, run.state)
-    assert one.words == "nut 1: 2 of 3 stages, pulled twice"
-    assert one.flagged
+    first, _, three, _ = fasteners_now(plan, run.state)
+    assert first.words == "nut 1: 2 of 3 stages, pulled twice"
+    assert first.flagged
     assert three.words == "nut 3: 1 of 3 stages, next"
 
 

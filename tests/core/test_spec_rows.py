@@ -3,10 +3,11 @@
 from pathlib import Path
 
 import pytest
-from hypothesis import example, given, settings
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from tests.core.play import SHORT, wheel_spec
+from tests.examples import examples
 from tight_ledger.core.base.cells import read_pairs, read_texts, write_pairs, write_texts
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.parsing import parse_figure, parse_measured, parse_torque
@@ -17,7 +18,7 @@ from tight_ledger.core.specs.spec import Spec
 from tight_ledger.demo import load
 from tight_ledger.formats.tables import read_csv
 
-DEMO = [one.spec for one in read_csv(Path(load.__file__).parent / "specs.csv")]
+DEMO = [candidate.spec for candidate in read_csv(Path(load.__file__).parent / "specs.csv")]
 
 
 def table(rows):
@@ -32,7 +33,7 @@ def faults(**cells):
     """What is wrong with a wheel's rows in which some cells of the first row say something else."""
     rows = write_spec(wheel_spec(steps=SHORT))
     rows[0] |= cells
-    return [(one.row, one.column, one.fault) for one in read_spec(table(rows))[1]]
+    return [(row.row, row.column, row.fault) for row in read_spec(table(rows))[1]]
 
 
 @pytest.mark.parametrize("spec", DEMO, ids=lambda spec: spec.title)
@@ -49,7 +50,7 @@ def test_the_demo_has_a_step_of_nearly_every_kind():
 TEXT = st.text(st.characters(codec="utf-8", exclude_categories=("Cs", "Cc")), max_size=40).map(str.strip)
 
 
-@settings(max_examples=60)
+@examples(60)
 @example(title="0", cautions=[], tell={}, low=1.0, more=0.0, share=1.609375, say="", order=[str(n) for n in range(1, 11)])
 @given(
     title=TEXT.filter(bool), cautions=st.lists(TEXT, max_size=3), tell=st.dictionaries(TEXT.filter(bool), TEXT, max_size=2),
@@ -76,8 +77,8 @@ FIGURE = st.decimals(1, 900, places=1)
 
 
 @given(FIGURE, FIGURE, st.sampled_from(["N·m", "lbf·ft", "lbf·in", "kgf·m"]), st.sampled_from(["–", "-", " to ", " — "]), st.booleans())
-def test_what_a_band_says_it_was_typed_as_gives_it_again(one, other, unit, dash, comma):
-    low, high = sorted((one, other))
+def test_what_a_band_says_it_was_typed_as_gives_it_again(limit, other, unit, dash, comma):
+    low, high = sorted((limit, other))
     text = f"{low}{dash}{high} {unit}"
     band = parse_torque(text.replace(".", ",") if comma else text)
     assert parse_torque(band.written) == band == parse_torque(text).model_copy(update={"written": band.written})
@@ -147,7 +148,7 @@ def test_a_bad_cell_is_named(cells, column, said):
 def test_a_later_row_of_a_spec_says_the_same_or_nothing():
     rows = write_spec(wheel_spec(steps=SHORT))
     rows[1]["title"] = "Another"
-    assert [(one.row, one.column) for one in read_spec(table(rows))[1]] == [(3, "title")]
+    assert [(row.row, row.column) for row in read_spec(table(rows))[1]] == [(3, "title")]
 
 
 def test_a_heading_may_hold_the_unit():

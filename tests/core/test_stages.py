@@ -6,11 +6,12 @@ from io import BytesIO
 from pathlib import Path
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from pypdf import PdfReader
 
 from tests.core.play import Run, plan_of
 from tests.core.test_any_procedure import procedures
+from tests.examples import examples
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.base.units import to_nm
@@ -26,7 +27,7 @@ from tight_ledger.formats.booklet import booklet_pdf
 from tight_ledger.formats.tables import read_csv
 from tight_ledger.store.shop import Shop
 
-DEMO = [one.spec for one in read_csv(Path(load.__file__).parent / "specs.csv") if one.spec]
+DEMO = [candidate.spec for candidate in read_csv(Path(load.__file__).parent / "specs.csv") if candidate.spec]
 NAMED = {f"{spec.applies_to[0].model} {spec.title}": spec for spec in DEMO}
 TOUCHING = ("torque", "angle", "turns", "loosen", "align", "check", "measure")
 
@@ -38,14 +39,14 @@ def assert_shows_what_is_planned(spec, passes):
     assert sorted(label for row in done.kinds for label in row.labels) == sorted(fastener.label for fastener in spec.layout.fasteners)
     for row in done.kinds:
         for label in row.labels:
-            planned = [one for one in passes if one.kind in TOUCHING and any(pull.fastener == label for pull in one.pulls)]
-            steps = list(dict.fromkeys(one.step for one in planned))
+            planned = [pass_ for pass_ in passes if pass_.kind in TOUCHING and any(pull.fastener == label for pull in pass_.pulls)]
+            steps = list(dict.fromkeys(passed.step for passed in planned))
             assert [stage.step for stage in row.stages] == steps
             for stage in row.stages:
-                of_step = [one for one in planned if one.step == stage.step]
-                assert set(stage.passes) >= {one.id for one in of_step}
+                of_step = [passed for passed in planned if passed.step == stage.step]
+                assert set(stage.passes) >= {passed.id for passed in of_step}
                 assert len(of_step) == 1 or f"{len(of_step)} times" in stage.words
-                for pull in (pull for one in of_step for pull in one.pulls if pull.fastener == label and stage.units):
+                for pull in (pull for passed in of_step for pull in passed.pulls if pull.fastener == label and stage.units):
                     low, high = (float(limit) for limit in (stage.units[0].low, stage.units[0].high))
                     assert low <= high
                     assert stage.figure in (pull.band.written, stage.units[0].limits)
@@ -76,13 +77,13 @@ def test_every_place_of_the_demo_shows_the_compiled_plan(spec, booklet):
     assert all(words in compared["figure"] for row in rows for words in row)
     printed = booklet[booklet.index(close(f"{spec.applies_to[0].model} · {spec.title}")) :]
     assert all(close(", then ".join(row)) in printed for row in rows)
-    for pull in (pull for one in plan.passes for pull in one.pulls if pull.setting is not None and one.kind == "torque"):
+    for pull in (pull for pass_ in plan.passes for pull in pass_.pulls if pull.setting is not None and pass_.kind == "torque"):
         clicked = Run(plan).add("pulled", pull=pull.id, fastener=pull.fastener, how="click")
         figure = float(re.search(r"clicked at ([0-9.]+)", entry_words(plan, clicked))[1])
         assert pull.band.judge(to_nm(figure, pull.setting.unit)) == "ok"
 
 
-@settings(max_examples=60, deadline=None)
+@examples(60)
 @given(procedures())
 def test_any_spec_shows_the_compiled_plan(spec):
     try:

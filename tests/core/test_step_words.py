@@ -13,7 +13,9 @@ from tight_ledger.demo import load
 from tight_ledger.formats.tables import read_csv
 
 DEMO = {
-    f"{one.spec.applies_to[0].model} {one.spec.title}": one.spec for one in read_csv(Path(load.__file__).parent / "specs.csv") if one.spec
+    f"{candidate.spec.applies_to[0].model} {candidate.spec.title}": candidate.spec
+    for candidate in read_csv(Path(load.__file__).parent / "specs.csv")
+    if candidate.spec
 }
 ANGLE = {"quantity": "angle", "low": 85, "high": 95}
 
@@ -21,7 +23,10 @@ ANGLE = {"quantity": "angle", "low": 85, "high": 95}
 def aloud(name, procedure="tighten"):
     spec = DEMO[name]
     lines = list(read_aloud(spec, spec.procedures[procedure], stages_of(spec, procedure, Policy())))
-    return [("  " * line.depth) + " ".join([line.words, *(f"[{one.of or 'all'} {one.figure}]" for one in line.figures)]) for line in lines]
+    return [
+        ("  " * line.depth) + " ".join([line.words, *(f"[{figure.of or 'all'} {figure.figure}]" for figure in line.figures)])
+        for line in lines
+    ]
 
 
 @pytest.mark.parametrize(

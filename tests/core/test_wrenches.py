@@ -33,9 +33,9 @@ def test_the_mark_lies_inside_the_band_or_is_refused(target, spread, wrench):
 
 
 @given(st.floats(min_value=150, max_value=700), st.floats(min_value=150, max_value=700))
-def test_a_larger_target_is_never_set_lower(one, other):
-    assume(one <= other)
-    settings = [set_wrench(LONG, band(t * 0.95, t * 1.05), aim_nm=t).figure for t in (one, other)]
+def test_a_larger_target_is_never_set_lower(lower, other):
+    assume(lower <= other)
+    settings = [set_wrench(LONG, band(t * 0.95, t * 1.05), aim_nm=t).figure for t in (lower, other)]
     assert settings[0] <= settings[1]
 
 

@@ -20,7 +20,7 @@ PRINTED = datetime(2026, 3, 2, 12, 0, tzinfo=UTC)
 
 @pytest.fixture(scope="module")
 def pages():
-    specs = [one.spec for one in read_csv(Path(load.__file__).parent / "specs.csv")]
+    specs = [candidate.spec for candidate in read_csv(Path(load.__file__).parent / "specs.csv")]
     specs.sort(key=lambda spec: (spec.applies_to[0].maker, spec.applies_to[0].model, spec.title))
     return specs, [page.extract_text() for page in PdfReader(io.BytesIO(booklet_pdf(specs, SHOP, PRINTED))).pages]
 
@@ -32,8 +32,8 @@ def page_of(pages, heading):
 def test_every_spec_is_there_and_the_index_knows_its_page(pages):
     specs, texts = pages
     for spec in specs:
-        one = spec.applies_to[0]
-        assert any(f"{one.maker} {one.model} · {spec.title}" in text for text in texts[1:]), spec.title
+        applies = spec.applies_to[0]
+        assert any(f"{applies.maker} {applies.model} · {spec.title}" in text for text in texts[1:]), spec.title
     page = page_of(texts, "Stourholm Heron 45 · Bevel pinion")
     index = " ".join(texts[:4])
     line = index[index.index("Bevel pinion") :][:60]

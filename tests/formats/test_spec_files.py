@@ -95,7 +95,7 @@ def test_out_in_three_forms_and_into_another_shop_gives_the_same_bytes(tam, othe
         again = send(other, exported[form])["rehearsal"]
         assert (again["new"], again["same"]) == (0, again["specs"]), form
     assert {
-        one["status"] for one in (other.get(f"/api/specs/{i['spec']}").json() for i in other.get("/api/dashboard").json()["to_check"][:9])
+        spec["status"] for spec in (other.get(f"/api/specs/{i['spec']}").json() for i in other.get("/api/dashboard").json()["to_check"][:9])
     } == {"draft"}
 
 
@@ -186,9 +186,9 @@ def test_encodings_and_delimiters(tmp_path, encoding, delimiter):
     writer = csv.writer(text, delimiter=delimiter)
     wheel = WHEEL.replace("110 Nm", '"109,5–112,5 N·m"')
     writer.writerows(csv.reader(io.StringIO(f"{HEAD}\n{wheel}")))
-    (one,) = read(tmp_path, text.getvalue().encode(encoding))
-    assert one.refused == ()
-    assert (one.spec.finals["stud"].low, one.spec.finals["stud"].written) == (109.5, "109,5–112,5 N·m")
+    (candidate,) = read(tmp_path, text.getvalue().encode(encoding))
+    assert candidate.refused == ()
+    assert (candidate.spec.finals["stud"].low, candidate.spec.finals["stud"].written) == (109.5, "109,5–112,5 N·m")
 
 
 @pytest.mark.parametrize(
@@ -217,7 +217,7 @@ def test_a_page_that_a_spreadsheet_made_a_date_is_as_doubtful_as_a_torque(tmp_pa
 def test_mixed_units_in_one_column_and_a_unit_in_the_heading(tmp_path):
     head = HEAD.replace("finals", "finals [lbf·ft]")
     found = read(tmp_path, f"{head}\n{WHEEL.replace('110 Nm', '80')}\n{WHEEL.replace('Nuts', 'Other nuts')}\n")
-    assert [round(one.spec.finals["stud"].target, 2) for one in found] == [108.47, 110]
+    assert [round(candidate.spec.finals["stud"].target, 2) for candidate in found] == [108.47, 110]
 
 
 def test_rows_of_one_spec_stand_together(tmp_path):
@@ -240,7 +240,7 @@ def test_what_a_spreadsheet_would_take_for_a_formula_goes_out_harmless_and_comes
     spec = fresh(title="=1+1", seat="@home", cautions=["-2 °C and below: warm it first"])
     raw = tables.csv_head() + tables.csv_rows([spec])
     assert all(not cell.startswith(("=", "+", "-", "@")) for line in csv.reader(io.StringIO(raw.decode("utf-8-sig"))) for cell in line)
-    assert [one.spec for one in read(tmp_path, raw)] == [spec]
+    assert [candidate.spec for candidate in read(tmp_path, raw)] == [spec]
 
 
 def test_too_large_and_empty_are_refused_before_they_are_read(tam):

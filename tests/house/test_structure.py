@@ -3,6 +3,7 @@
 import ast
 import inspect
 import re
+import tokenize
 from collections import defaultdict
 from graphlib import CycleError, TopologicalSorter
 from pathlib import Path
@@ -67,5 +68,18 @@ def test_the_arguments_of_a_docstring_are_those_of_the_signature() -> None:
     for place, function in functions():
         said = inspect.cleandoc(ast.get_docstring(function) or "")
         given = {argument.arg for argument in (*function.args.posonlyargs, *function.args.args, *function.args.kwonlyargs)}
-        named = {one for argument in parse(said).params for one in re.split(r",\s*", argument.arg_name)}
+        named = {name for argument in parse(said).params for name in re.split(r",\s*", argument.arg_name)}
         assert named <= given, f"{place} {function.name} describes {', '.join(sorted(named - given))}"
+
+
+VAGUE = {"one", "there", "some"}
+
+
+def test_no_value_has_a_vague_name() -> None:
+    for file in (*FILES, *sorted((ROOT / "tests").rglob("*.py"))):
+        with file.open() as source:
+            names = {token.string for token in tokenize.generate_tokens(source.readline) if token.type == tokenize.NAME}
+        assert not names & VAGUE, f"{file.relative_to(ROOT)} names a value {', '.join(names & VAGUE)}"
+    for file in (ROOT / "web" / "src").rglob("*.ts*"):
+        found = re.findall(r"(?:const |let |[(\[{] ?|, )(one|there|some)\b(?=[,)\]}:]| =>| =)", file.read_text())
+        assert not found or file.name == "schema.d.ts", f"{file.relative_to(ROOT)} names a value {', '.join(set(found))}"

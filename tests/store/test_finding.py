@@ -142,7 +142,7 @@ async def test_a_search_while_the_fleet_changes_names_the_machine_that_was_asked
         return [await find(context, f"{asked} wheel", None) for _ in range(40)]
 
     _, *answers = await asyncio.gather(grow(), search(), search())
-    named = {hit.machine.fleet_number for found in answers for one in found for hit in one.hits if hit.machine}
+    named = {hit.machine.fleet_number for found in answers for answer in found for hit in answer.hits if hit.machine}
     assert named == {asked}
     assert before.machines == fleet
     assert len((await context.database.run(context.catalogue)).machines) == len(fleet) + 20

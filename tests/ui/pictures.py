@@ -60,7 +60,7 @@ class Morning:
         """A head that a wrench on the line tightened, in which one bolt stands out."""
         hand.command(f"/api/machines/{demo_id('machine', 'SV-11')}/variant", {"attribute": "engine", "value": "AL4"})
         run = self.begin(hand, "SV-11", HEAD, "10")
-        hand.go_on(run, until=next(one["id"] for one in hand.now(run)["passes"] if not one["task"]) + ":3")
+        hand.go_on(run, until=next(pass_["id"] for pass_ in hand.now(run)["passes"] if not pass_["task"]) + ":3")
         code = hand.command(f"/api/runs/{run}/wrenches").json()["code"]
         address = self.shop.url.replace("http", "ws") + "/api/devices"
 
@@ -139,7 +139,7 @@ def take_all(browser: Browser, morning: Morning) -> None:
     tablet.open(f"/runs/{wheel}")
     tablet.tap("Not pulled")
     camera.take("tighten", "", "stage 2 of 3")
-    wren.go_on(angle, until=next(one["id"] for one in wren.now(angle)["passes"] if "angle" in one["words"]) + ":5")
+    wren.go_on(angle, until=next(pass_["id"] for pass_ in wren.now(angle)["passes"] if "angle" in pass_["words"]) + ":5")
     pull = wren.now(angle)["prompt"]
     swing = {"figure": 60, "unit": "°", "where": "gauge"}
     wren.record(angle, "pulled", pull=pull["pull"], fastener=pull["fastener"], how="gauge", counts="swing", reading=swing)

@@ -53,7 +53,7 @@ def kinds(asked):
             found[-1][1] += 1
         else:
             found.append([ask, 1])
-    return [tuple(one) for one in found]
+    return [tuple(row) for row in found]
 
 
 class TestJoints:
@@ -135,7 +135,7 @@ def test_degrees_are_typed_swing_by_swing_and_what_is_left_stands_large(tablet, 
 def test_a_head_by_the_wrench_on_the_line_and_no_tap(tablet, tam):
     """The screen goes on by itself, shows what the wrench shows, and ends with the curves on the card."""
     run = tam.begin("Aldermoor Lapwing", "Cylinder head", "10", [("engine", "AL4")])
-    tam.go_on(run, until=next(one["id"] for one in tam.now(run)["passes"] if not one["task"]) + ":3")
+    tam.go_on(run, until=next(pass_["id"] for pass_ in tam.now(run)["passes"] if not pass_["task"]) + ":3")
     page = tablet.sign_in().open(f"/runs/{run}").page
     tablet.tap("Wrench on the line")
     tablet.tap("Pair a wrench")
@@ -154,7 +154,7 @@ def test_a_head_by_the_wrench_on_the_line_and_no_tap(tablet, tam):
 
 def test_a_wrench_in_the_browser_is_held_and_let_go(tablet, tam):
     run = tam.begin("Fennick Causeway 12", "Flywheel", "8")
-    tam.go_on(run, until=next(one["id"] for one in tam.now(run)["passes"] if not one["task"]) + ":1")
+    tam.go_on(run, until=next(pass_["id"] for pass_ in tam.now(run)["passes"] if not pass_["task"]) + ":1")
     before = tam.now(run)["seq"]
     page = tablet.sign_in().open(f"/runs/{run}").page
     tablet.tap("Wrench on the line")

@@ -181,7 +181,7 @@ def test_a_lost_answer_makes_nothing_twice_and_refuses_nothing_that_succeeded(ta
     tablet.loses_an_answer("**/api/machines")
     tablet.tap("Add it")
     expect(page.get_by_role("searchbox")).to_be_visible()
-    assert [one["fleet_number"] for one in tam.get("/api/machines")].count(number) == 1
+    assert [machine["fleet_number"] for machine in tam.get("/api/machines")].count(number) == 1
     tablet.open(f"/runs/{run}")
     tablet.tap("End", exact=True)
     tablet.loses_an_answer("**/finish")

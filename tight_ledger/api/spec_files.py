@@ -86,8 +86,8 @@ async def export_json(context: TheContext, actor: SignedIn) -> StreamingResponse
     async def pieces() -> AsyncIterator[bytes]:
         yield b'{"format":"' + FORMAT.encode() + b'","specs":['
         first = True
-        async for some in importing.in_force(context):
-            for spec in some:
+        async for batch in importing.in_force(context):
+            for spec in batch:
                 yield (b"" if first else b",") + canonical(spec)
                 first = False
         yield b'],"version":1}'
@@ -101,8 +101,8 @@ async def export_csv(context: TheContext, actor: SignedIn) -> StreamingResponse:
 
     async def pieces() -> AsyncIterator[bytes]:
         yield tables.csv_head()
-        async for some in importing.in_force(context):
-            yield await asyncio.to_thread(tables.csv_rows, some)
+        async for batch in importing.in_force(context):
+            yield await asyncio.to_thread(tables.csv_rows, batch)
 
     return StreamingResponse(pieces(), media_type="text/csv; charset=utf-8", headers=_named("specs.csv"))
 
@@ -114,8 +114,8 @@ async def export_xlsx(context: TheContext, actor: SignedIn) -> FileResponse:
     Path(name).write_bytes(b"")
     open(handle).close()
     sheet = tables.Workbook()
-    async for some in importing.in_force(context):
-        await asyncio.to_thread(sheet.add, some)
+    async for batch in importing.in_force(context):
+        await asyncio.to_thread(sheet.add, batch)
     await asyncio.to_thread(sheet.save, Path(name))
     kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
     return FileResponse(name, media_type=kind, filename="specs.xlsx", background=BackgroundTask(Path(name).unlink))

@@ -82,7 +82,8 @@ async def _all(port: int, runs: int, pulls: int) -> dict[str, Any]:
     done = await asyncio.gather(*work)
     took, late = time.perf_counter() - started, sorted(late)
     return {
-        "runs": runs, "pulls": runs * pulls, "acknowledged": sum(one[0] for one in done), "live_figures_seen": sum(one[1] for one in done),
+        "runs": runs, "pulls": runs * pulls, "acknowledged": sum(counted[0] for counted in done),
+        "live_figures_seen": sum(counted[1] for counted in done),
         "live_figures_sent": runs * pulls * int(LIVE_FOR_S / LIVE_EVERY_S), "seconds": round(took, 1),
         "to_the_second_screen_ms": {"p50": round(late[len(late) // 2] * 1e3, 1), "p95": round(late[int(len(late) * 0.95)] * 1e3, 1)},
     }  # fmt: skip

@@ -70,9 +70,9 @@ def _fill(connection: Connection, count: int) -> None:
 
 
 def _insert(raw: Any, cursor: Any, into: str, rows: Any) -> None:
-    while some := list(islice(rows, AT_ONCE)):
-        marks = ", ".join(["%s"] * len(some[0]))
-        cursor.executemany(f"INSERT INTO {into} VALUES ({marks})", some)
+    while batch := list(islice(rows, AT_ONCE)):
+        marks = ", ".join(["%s"] * len(batch[0]))
+        cursor.executemany(f"INSERT INTO {into} VALUES ({marks})", batch)
         raw.commit()
 
 

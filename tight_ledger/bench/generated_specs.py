@@ -93,10 +93,10 @@ def stock(count: int, seed: int = 7) -> Stock:
         if dice.random() < 0.4
     ]
     notes = [" ".join(dice.sample(_NOTES, 5)) + f" {n}" for n in range(2_000)]
-    sources = [f"{one.maker} {one.model} workshop manual, edition {dice.randrange(1, 6)}" for one in who]
+    sources = [f"{model.maker} {model.model} workshop manual, edition {dice.randrange(1, 6)}" for model in who]
 
     def numbered(models: Any) -> list[Any]:
-        return [(key(one), one) for one in models]
+        return [(key(model), model) for model in models]
 
     return Stock(numbered(who), numbered(what), numbered(held), numbered(notes), numbered(sources))
 

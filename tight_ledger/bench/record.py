@@ -124,7 +124,7 @@ async def _bare(owner: URL, clients: list[list[tuple[Any, ...]]]) -> tuple[float
         for _ in clients
     ]
 
-    async def one(connection: Any, rows: list[tuple[Any, ...]]) -> None:
+    async def write_rows(connection: Any, rows: list[tuple[Any, ...]]) -> None:
         async with connection.cursor() as cursor:
             for row in rows:
                 started = time.perf_counter()
@@ -132,7 +132,7 @@ async def _bare(owner: URL, clients: list[list[tuple[Any, ...]]]) -> tuple[float
                 times.append(time.perf_counter() - started)
 
     started = time.perf_counter()
-    await asyncio.gather(*(one(connection, rows) for connection, rows in zip(pool, clients, strict=True)))
+    await asyncio.gather(*(write_rows(connection, rows) for connection, rows in zip(pool, clients, strict=True)))
     took = time.perf_counter() - started
     for connection in pool:
         connection.close()
@@ -159,8 +159,8 @@ def _rows(owner: URL, runs: list[str]) -> list[list[tuple[Any, ...]]]:
 
 
 def _figures(rounds: list[tuple[float, list[float]]]) -> dict[str, float]:
-    times = sorted(t for _, one in rounds for t in one)
-    rate = statistics.median(len(one) / took for took, one in rounds)
+    times = sorted(t for _, each in rounds for t in each)
+    rate = statistics.median(len(each) / took for took, each in rounds)
     return {
         "entries_per_s": round(rate, 1),
         "p50_ms": round(times[len(times) // 2] * 1e3, 2),

@@ -50,9 +50,9 @@ def _entries(plan: Plan) -> list[Entry]:
             )
         )  # fmt: skip
 
-    for one in plan.passes:
-        add(kind="set", setting=one.pulls[0].setting, tools=(ANY_WRENCH.id,))
-        for pull in one.pulls:
+    for pass_ in plan.passes:
+        add(kind="set", setting=pass_.pulls[0].setting, tools=(ANY_WRENCH.id,))
+        for pull in pass_.pulls:
             add(kind="pulled", pull=pull.id, fastener=pull.fastener, how="click")
     return found
 

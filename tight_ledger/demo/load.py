@@ -46,7 +46,7 @@ def workshop() -> dict[str, Any]:
 def specs() -> list[Spec]:
     """The specs of the workshop, from the table that any shop could import."""
     found = list(read_csv(Path(__file__).parent / "specs.csv"))
-    return [one.spec for one in found if one.spec is not None]
+    return [candidate.spec for candidate in found if candidate.spec is not None]
 
 
 async def stock(context: Context, actor: Actor, data: dict[str, Any]) -> None:

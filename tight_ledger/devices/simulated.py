@@ -109,7 +109,7 @@ class SimulatedWrench:
             if step * STEP_S >= shown and self.in_real_time:
                 shown += LIVE_EVERY_S
                 await self._say(socket, {"type": "live", "torque_nm": live.torque_nm, "angle_deg": live.angle_deg})
-            if self._wrench.there(aim):
+            if self._wrench.is_reached(aim):
                 break
         made = self._wrench.let_go()
         if made is None:

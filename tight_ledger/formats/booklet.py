@@ -107,9 +107,9 @@ def _key(spec: Spec) -> str:
 
 
 def _variant(spec: Spec) -> str:
-    one = spec.applies_to[0]
-    years = f"{one.year_from or ''}–{one.year_to or ''}" if one.year_from or one.year_to else ""
-    return " · ".join(part for part in (years, *one.variant.values(), spec.positions.words) if part)
+    applies = spec.applies_to[0]
+    years = f"{applies.year_from or ''}–{applies.year_to or ''}" if applies.year_from or applies.year_to else ""
+    return " · ".join(part for part in (years, *applies.variant.values(), spec.positions.words) if part)
 
 
 def _spec(spec: Spec, policy: Policy) -> list[Flowable]:
@@ -118,12 +118,12 @@ def _spec(spec: Spec, policy: Policy) -> list[Flowable]:
     head.spec_key = _key(spec)
     figures = [
         [
-            Paragraph(escape(f"{one.count} × {one.stages.named}, {one.thread}"), style(9)),
-            Paragraph(_stages(one.stages.stages), style(10)),
-            Paragraph(escape(", ".join(f"{u.figure} {u.unit}" for u in one.units)), style(8, quiet=True)),
-            Paragraph(escape(one.about), style(8, quiet=True)),
+            Paragraph(escape(f"{figure.count} × {figure.stages.named}, {figure.thread}"), style(9)),
+            Paragraph(_stages(figure.stages.stages), style(10)),
+            Paragraph(escape(", ".join(f"{u.figure} {u.unit}" for u in figure.units)), style(8, quiet=True)),
+            Paragraph(escape(figure.about), style(8, quiet=True)),
         ]
-        for one in said.figures
+        for figure in said.figures
     ]
     if said.measured:
         figures.append([Paragraph("the joint", style(9)), Paragraph(_stages(said.measured), style(10)), "", ""])
@@ -180,7 +180,7 @@ def _indented(line: AloudLine) -> str:
 
 
 def _shown(line: AloudLine) -> str:
-    return ", ".join(f"{one.of} {_band(one)}".strip() for one in line.figures)
+    return ", ".join(f"{figure.of} {_band(figure)}".strip() for figure in line.figures)
 
 
 def _band(figure: StepFigure) -> str:

@@ -35,7 +35,7 @@ def _facts(card: Card, zone: ZoneInfo) -> list[tuple[str, str]]:
         ("Position", f"{sheet.position_words or 'the whole machine'} · {sheet.hand}-hand thread"),
         ("Spec", f"{sheet.title}, revision {sheet.spec_revision} · {sheet.procedure}{'' if sheet.checked else ' · UNCHECKED'}"),
         ("Source", source),
-        *(("Wrench", _in_hand(one)) for one in sheet.tools),
+        *(("Wrench", _in_hand(tool)) for tool in sheet.tools),
         *([("Held by", "; ".join(sheet.supports))] if sheet.supports else []),
         ("Proof on the machine", sheet.proof),
         ("Meter", meters),
@@ -43,12 +43,12 @@ def _facts(card: Card, zone: ZoneInfo) -> list[tuple[str, str]]:
     ]
 
 
-def _in_hand(one: InHand) -> str:
+def _in_hand(in_hand: InHand) -> str:
     """`W-11 one-inch, 140–760 N·m; crowfoot 50 mm at 0°: setting × 0.8889`."""
-    wrench = one.wrench
-    said = [f"{wrench.name}, {wrench.lowest:g}–{wrench.highest:g} {wrench.unit}", one.on_its_end]
-    said += [f"for {one.meant_for}"] if one.meant_for else []
-    said += [f"used all the same: {one.overridden}"] if one.overridden else []
+    wrench = in_hand.wrench
+    said = [f"{wrench.name}, {wrench.lowest:g}–{wrench.highest:g} {wrench.unit}", in_hand.on_its_end]
+    said += [f"for {in_hand.meant_for}"] if in_hand.meant_for else []
+    said += [f"used all the same: {in_hand.overridden}"] if in_hand.overridden else []
     return "; ".join(part for part in said if part)
 
 

@@ -59,6 +59,6 @@ def fastener_map(layout: Layout, now: Mapping[str, FastenerNow] | None = None, s
 
 def _nearest(layout: Layout) -> float:
     """The smallest distance between two fasteners [mm]; 60 for a single one."""
-    some = layout.fasteners
-    apart = [((a.x_mm - b.x_mm) ** 2 + (a.y_mm - b.y_mm) ** 2) ** 0.5 for n, a in enumerate(some) for b in some[n + 1 :]]
+    fastener = layout.fasteners
+    apart = [((a.x_mm - b.x_mm) ** 2 + (a.y_mm - b.y_mm) ** 2) ** 0.5 for n, a in enumerate(fastener) for b in fastener[n + 1 :]]
     return min(apart, default=60.0)

@@ -20,8 +20,8 @@ async def keep(context: Context, attachment_id: UUID, name: str, content: bytes)
     kind = next((kind for begins, kind in BEGINS.items() if content.startswith(begins)), None)
     if kind is None:
         raise Invalid("file", f"“{name}” is no PDF and no picture.", "Send a PDF, JPEG, PNG or WebP.")
-    one = Attachment(attachment_id, name, kind, content)
-    await context.database.run(lambda connection: attachment_store.add(connection, one, context.now()))
+    attachment = Attachment(attachment_id, name, kind, content)
+    await context.database.run(lambda connection: attachment_store.add(connection, attachment, context.now()))
 
 
 async def find(context: Context, attachment_id: UUID) -> Attachment:

@@ -30,9 +30,9 @@ async def done_before(connection: AsyncConnection, command: UUID, stream: UUID, 
     Raises:
         Stale: the id belongs to another entry.
     """
-    there = await ledger.place_of(connection, command)
-    if there is None:
+    place = await ledger.place_of(connection, command)
+    if place is None:
         return False
-    if there != (stream, kind):
+    if place != (stream, kind):
         raise used_elsewhere()
     return True

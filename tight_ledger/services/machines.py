@@ -99,7 +99,7 @@ async def add_machine(context: Context, actor: Actor, request: NewMachine) -> Ma
 async def _ask_about_vin(context: Context, request: NewMachine, vin: str) -> None:
     if not vin or "vin" in request.affirmed:
         return
-    same = next((one for one in await machines(context) if one.vin == vin and one.id != request.id), None)
+    same = next((machine for machine in await machines(context) if machine.vin == vin and machine.id != request.id), None)
     if same is not None:
         fault = f"{same.fleet_number} is on file with this VIN."
         raise MustAsk("vin", "vin", fault, "Look at the plate once more; or is it the same machine under another number?")

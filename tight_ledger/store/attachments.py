@@ -29,11 +29,17 @@ class Attachment:
         return hashlib.sha256(self.content).hexdigest()
 
 
-async def add(connection: AsyncConnection, one: Attachment, at: datetime) -> None:
+async def add(connection: AsyncConnection, attachment: Attachment, at: datetime) -> None:
     """Keep a file; the same id twice is the same file once."""
-    if (await connection.execute(select(attachments.c.id).where(attachments.c.id == one.id))).first() is None:
-        values = {"id": one.id, "digest": one.digest, "name": one.name, "media_type": one.media_type, "at": moment(at)}
-        await connection.execute(insert(attachments).values(**values, content=one.content))
+    if (await connection.execute(select(attachments.c.id).where(attachments.c.id == attachment.id))).first() is None:
+        values = {
+            "id": attachment.id,
+            "digest": attachment.digest,
+            "name": attachment.name,
+            "media_type": attachment.media_type,
+            "at": moment(at),
+        }
+        await connection.execute(insert(attachments).values(**values, content=attachment.content))
 
 
 async def contents(connection: AsyncConnection, wanted: Collection[UUID]) -> dict[UUID, bytes]:

@@ -95,9 +95,9 @@ async def add(connection: AsyncConnection, subject: str, stream: UUID, build: Bu
 async def add_many(connection: AsyncConnection, subject: str, builds: Sequence[tuple[UUID, Sequence[Build], tuple[int, bytes]]]) -> None:
     """Insert entries into several streams, each after the head given. Raises IntegrityError as `add` does."""
     rows = []
-    for stream, some, head_ in builds:
-        at = head_
-        for build in some:
+    for stream, builders, first in builds:
+        at = first
+        for build in builders:
             sealed = _sealed(build, at)
             rows.append(sealed.row(subject, stream))
             at = (sealed.entry.seq, sealed.seal)
@@ -135,11 +135,11 @@ class Appender:
         Raises:
             DatabaseAway: the database does not answer; send the same again.
         """
-        one = _Waiting(subject, stream, entry_id, build, asyncio.get_running_loop().create_future())
-        self._waiting.append(one)
+        waiting = _Waiting(subject, stream, entry_id, build, asyncio.get_running_loop().create_future())
+        self._waiting.append(waiting)
         if self._writing is None:
             self._writing = asyncio.create_task(self._write())
-        return await one.done
+        return await waiting.done
 
     async def _write(self) -> None:
         try:
@@ -147,47 +147,47 @@ class Appender:
                 batch, self._waiting = self._waiting[: self.MOST_AT_ONCE], self._waiting[self.MOST_AT_ONCE :]
                 try:
                     stored = await self._database.run(lambda connection, batch=batch: self._together(connection, batch))  # type: ignore[misc]
-                    for one, where in zip(batch, stored, strict=True):
-                        if not one.done.done():
-                            one.done.set_result(where)
+                    for waiting, where in zip(batch, stored, strict=True):
+                        if not waiting.done.done():
+                            waiting.done.set_result(where)
                 except Exception as error:  # each of those who wait is told
-                    for one in batch:
-                        if not one.done.done():
-                            one.done.set_exception(error)
+                    for waiting in batch:
+                        if not waiting.done.done():
+                            waiting.done.set_exception(error)
         finally:
             self._writing = None
 
     async def _together(self, connection: AsyncConnection, batch: list[_Waiting]) -> list[Stored]:
         heads: dict[UUID, tuple[int, bytes]] = {}
         sealed = []
-        for one in batch:
-            at = heads.get(one.stream) or self._heads.get(one.stream) or await head(connection, one.stream)
-            sealed.append(_sealed(one.build, at))
-            heads[one.stream] = (at[0] + 1, sealed[-1].seal)
-        rows = [entry.row(one.subject, one.stream) for one, entry in zip(batch, sealed, strict=True)]
+        for waiting in batch:
+            at = heads.get(waiting.stream) or self._heads.get(waiting.stream) or await head(connection, waiting.stream)
+            sealed.append(_sealed(waiting.build, at))
+            heads[waiting.stream] = (at[0] + 1, sealed[-1].seal)
+        rows = [entry.row(waiting.subject, waiting.stream) for waiting, entry in zip(batch, sealed, strict=True)]
         try:
             await connection.execute(insert(ledger), rows)
         except IntegrityError as error:
             if error_code(error) != DUPLICATE:
                 raise
-            return [await self._alone(connection, one) for one in batch]
+            return [await self._alone(connection, waiting) for waiting in batch]
         for stream, at in heads.items():
             self._remember(stream, at)
         return [entry.stored() for entry in sealed]
 
-    async def _alone(self, connection: AsyncConnection, one: _Waiting) -> Stored:
+    async def _alone(self, connection: AsyncConnection, waiting: _Waiting) -> Stored:
         """After a collision: is it there already, or has the stream moved on?"""
         while True:
-            self._heads.pop(one.stream, None)
-            if (there := await by_id(connection, one.entry_id)) is not None:
-                return there
+            self._heads.pop(waiting.stream, None)
+            if (stored := await by_id(connection, waiting.entry_id)) is not None:
+                return stored
             try:
-                stored = await add(connection, one.subject, one.stream, one.build, await head(connection, one.stream))
+                stored = await add(connection, waiting.subject, waiting.stream, waiting.build, await head(connection, waiting.stream))
             except IntegrityError as error:
                 if error_code(error) != DUPLICATE:
                     raise
             else:
-                self._remember(one.stream, (stored.seq, stored.seal))
+                self._remember(waiting.stream, (stored.seq, stored.seal))
                 return stored
 
     def _remember(self, stream: UUID, at: tuple[int, bytes]) -> None:

@@ -185,8 +185,8 @@ async def add(connection: AsyncConnection, specs: Iterable[tuple[Spec, int]]) ->
 async def add_entries(connection: AsyncConnection, named: Mapping[tuple[Dimension, int], str]) -> None:
     """Those entries that are new, under a new version."""
     table = finding_entries
-    there = (await connection.execute(select(table.c.dimension, table.c.id).where(tuple_(table.c.dimension, table.c.id).in_(named)))).all()
-    fresh = set(named) - {(row.dimension, row.id) for row in there}
+    known = (await connection.execute(select(table.c.dimension, table.c.id).where(tuple_(table.c.dimension, table.c.id).in_(named)))).all()
+    fresh = set(named) - {(row.dimension, row.id) for row in known}
     if fresh:
         version = await changed(connection)
         rows = [{"dimension": d, "id": i, "version": version, "content": named[d, i]} for d, i in sorted(fresh)]
@@ -229,13 +229,13 @@ async def rebuild(connection: AsyncConnection) -> int:
     count, last = 0, UUID(int=0)
     while True:
         ids = select(spec_revisions.c.spec_id).where(spec_revisions.c.spec_id > last).distinct().order_by(spec_revisions.c.spec_id)
-        some = [row.spec_id for row in await connection.execute(ids.limit(AT_ONCE))]
-        if not some:
+        spec_ids = [row.spec_id for row in await connection.execute(ids.limit(AT_ONCE))]
+        if not spec_ids:
             break
-        last = some[-1]
-        notes = await notes_of(connection, some)
+        last = spec_ids[-1]
+        notes = await notes_of(connection, spec_ids)
         standing_of = {spec: statuses(said) for spec, said in notes.items()}
-        found = await connection.execute(select(spec_revisions.c.content).where(spec_revisions.c.spec_id.in_(some)))
+        found = await connection.execute(select(spec_revisions.c.content).where(spec_revisions.c.spec_id.in_(spec_ids)))
         specs = [Spec.model_validate_json(row.content) for row in found]
         await add(connection, [(spec, standing(standing_of[spec.id], spec.revision)) for spec in specs])
         count += len(specs)
@@ -272,8 +272,8 @@ def statements(level: Level, fleet: frozenset[int], limit: int, texts: Iterable[
     ids = sorted(level.who, key=lambda entry: (entry not in fleet, entry))
     start, size = 0, FIRST_PIECE
     while start < len(ids):
-        some = replace(level, who=tuple(ids[start : start + size]))
-        parts = [_part(some, f"standing <= {SUPERSEDED}", column, said, limit, "standing") for column in columns]
+        batch = replace(level, who=tuple(ids[start : start + size]))
+        parts = [_part(batch, f"standing <= {SUPERSEDED}", column, said, limit, "standing") for column in columns]
         yield " UNION ALL ".join(parts)
         start, size = start + size, LATER_PIECE
 
@@ -337,8 +337,8 @@ async def drafts(connection: AsyncConnection, used: Collection[tuple[UUID, int]]
     draft, first = finding.c.standing.in_((DRAFT, WAITING)), finding.c.ordinal == 0
     query = select(finding.c.spec_id, finding.c.revision).where(draft, first).limit(limit)
     found: list[tuple[UUID, int]] = []
-    for some in (query.where(tuple_(finding.c.spec_id, finding.c.revision).in_(used)), query) if used else (query,):
-        found += [(row.spec_id, row.revision) for row in await connection.execute(some)]
+    for part in (query.where(tuple_(finding.c.spec_id, finding.c.revision).in_(used)), query) if used else (query,):
+        found += [(row.spec_id, row.revision) for row in await connection.execute(part)]
     many = (await connection.execute(select(func.count()).select_from(finding).where(draft, first))).scalar_one()
     return list(dict.fromkeys(found))[:limit], many
 

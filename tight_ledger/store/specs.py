@@ -34,7 +34,9 @@ async def add(connection: AsyncConnection, filed: Sequence[Filed]) -> None:
     Raises:
         Invalid: one of them is there already.
     """
-    rows = [{"spec_id": one.spec.id, "revision": one.spec.revision, "digest": one.digest, "content": one.content} for one in filed]
+    rows = [
+        {"spec_id": entry.spec.id, "revision": entry.spec.revision, "digest": entry.digest, "content": entry.content} for entry in filed
+    ]
     try:
         await connection.execute(insert(tables.spec_revisions), rows)
     except IntegrityError as error:

@@ -84,7 +84,7 @@ def choose(policy: Policy, field: str, value: str) -> Policy:
     Raises:
         Invalid: no such question, or an answer that it does not have.
     """
-    question = next((one for one in questions(policy) if one.field == field), None)
+    question = next((each for each in questions(policy) if each.field == field), None)
     if question is None:
         raise Invalid("field", f"“{field}” is no question.", f"It can be {', '.join(row[0] for row in _ASKED)}.")
     given: dict[str, Any] = policy.model_dump() | {field: value.replace(",", ".")}

@@ -235,14 +235,14 @@ def _require_agreement(first: _Piece[TorqueUnit], other: _Piece[TorqueUnit], tex
     assert other.unit is not None
     if bool(first.second) != bool(other.second) or first.plus_minus != other.plus_minus:
         raise Invalid("torque", f"“{text}” gives one figure and one range.", "Give the same in both units, or in one unit only.")
-    for here, there in ((first.first, other.first), (first.second, other.second)):
-        if not here or (first.percent and here is first.second):
+    for figures, other_figures in ((first.first, other.first), (first.second, other.second)):
+        if not figures or (first.percent and figures is first.second):
             continue
-        (low, high), (other_low, other_high) = _meant_nm(here, first.unit), _meant_nm(there, other.unit)
+        (low, high), (other_low, other_high) = _meant_nm(figures, first.unit), _meant_nm(other_figures, other.unit)
         if high < other_low or other_high < low:
-            said = f"{from_nm(to_nm(_number(there), other.unit), first.unit):.4g} {first.unit}"
+            said = f"{from_nm(to_nm(_number(other_figures), other.unit), first.unit):.4g} {first.unit}"
             raise Invalid(
-                "torque", f"“{text}” contradicts itself: {there} {other.unit} is {said}, not {here} {first.unit}.",
+                "torque", f"“{text}” contradicts itself: {other_figures} {other.unit} is {said}, not {figures} {first.unit}.",
                 "Look at the document once more.",
             )  # fmt: skip
 

@@ -70,7 +70,7 @@ def _digit_slips(figure: float, band: Band) -> Iterator[str]:
             continue
         doubled = (text[:n] + text[n + 1 :] for n in range(1, len(text)) if text[n] == text[n - 1])
         dropped = (text[:n] + digit + text[n:] for n in range(len(text) + 1) for digit in "0123456789")
-        if any(band.judge(to_stored(float(one), unit)) == "ok" for one in doubled):
+        if any(band.judge(to_stored(float(figure), unit)) == "ok" for figure in doubled):
             yield "a digit typed twice"
-        elif any(band.judge(to_stored(float(one), unit)) == "ok" for one in dropped):
+        elif any(band.judge(to_stored(float(figure), unit)) == "ok" for figure in dropped):
             yield "a digit left out"

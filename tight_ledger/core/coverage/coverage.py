@@ -109,7 +109,7 @@ def coverage(bands_nm: Sequence[tuple[float, float]], wrenches: Sequence[Wrench]
     high = np.array([band[1] for band in bands_nm], dtype=np.float64)
     can = [reaches(low, high, wrench) for wrench in wrenches]
     covered = np.logical_or.reduce(can) if can else np.zeros(len(low), dtype=bool)
-    bars = tuple(_bar(wrench, one) for wrench, one in zip(wrenches, can, strict=True))
+    bars = tuple(_bar(wrench, each) for wrench, each in zip(wrenches, can, strict=True))
     ends = [*(low if len(low) else ()), *(high if len(high) else ()), *(bar.lowest_nm for bar in bars), *(bar.highest_nm for bar in bars)]
     edges = np.geomspace(min(ends, default=1.0) * 0.9, max(ends, default=1_000.0) * 1.1, STEPS + 1)
     middle = np.sqrt(low * high)
@@ -143,5 +143,5 @@ def _bar(wrench: Wrench, can: NDArray[np.bool_]) -> Bar:
 def _purchase(low: Numbers, high: Numbers) -> Purchase | None:
     """Of the usual wrenches the one that reaches most of what nothing reaches; of equals the smallest."""
     found = [Purchase(offer=offer, more=int(reaches(low, high, offer).sum())) for offer in OFFERS]
-    best = max(found, key=lambda one: (one.more, -one.offer.highest * NM_PER_UNIT[one.offer.unit]))
+    best = max(found, key=lambda addition: (addition.more, -addition.offer.highest * NM_PER_UNIT[addition.offer.unit]))
     return best if best.more > 0 else None

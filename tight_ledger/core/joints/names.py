@@ -25,4 +25,4 @@ def names_of(nouns: Mapping[str, str], labels: Iterable[str]) -> str:
         grouped.setdefault(nouns.get(label, "fastener"), []).append(label)
     if len(nouns) == 1:
         return " and ".join(grouped)
-    return " and ".join(f"{noun}{'s' if len(some) > 1 else ''} {', '.join(some)}" for noun, some in grouped.items())
+    return " and ".join(f"{noun}{'s' if len(labels) > 1 else ''} {', '.join(labels)}" for noun, labels in grouped.items())

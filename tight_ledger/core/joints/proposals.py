@@ -114,9 +114,9 @@ def _reason(layout: Layout, given: Sequence[tuple[str, ...]]) -> str:
     if any(len(rank) > 1 for rank in given):
         return "As the spec has it: those that stand together are pulled together."
     ways = sequences(layout)
-    for one in ways:
-        if flat == one.order:
-            return one.why
-    if any(flat == tuple(reversed(one.order)) and one.name == "from the middle" for one in ways):
+    for way in ways:
+        if flat == way.order:
+            return way.why
+    if any(flat == tuple(reversed(way.order)) and way.name == "from the middle" for way in ways):
         return "From the outside to the middle, as a part is let go, so that it does not warp."
     return "As the spec has it."

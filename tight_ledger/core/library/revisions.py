@@ -79,8 +79,12 @@ def compare(old: Spec, new: Spec, policy: Policy) -> tuple[Difference, ...]:
 def _lines(spec: Spec, policy: Policy) -> dict[str, str]:
     said = sheet(spec, policy)
     kinds = [
-        ", ".join(part for part in (f"{one.stages.named}: {one.thread}", *(stage.words for stage in one.stages.stages), one.about) if part)
-        for one in said.figures
+        ", ".join(
+            part
+            for part in (f"{figure.stages.named}: {figure.thread}", *(stage.words for stage in figure.stages.stages), figure.about)
+            if part
+        )
+        for figure in said.figures
     ]
     lines = {
         "title": spec.title,
@@ -91,22 +95,22 @@ def _lines(spec: Spec, policy: Policy) -> dict[str, str]:
         "order": _order(spec),
         "re-torque": "; ".join(followup_words(followup) for followup in spec.followups),
         "which way round": " ".join(spec.orientation),
-        "for": "; ".join(_applies(one) for one in spec.applies_to),
+        "for": "; ".join(_applies(applies) for applies in spec.applies_to),
         "cautions": " ".join(spec.cautions),
         "source": said.source,
     }
     for procedure in said.procedures:
         for number, line in enumerate(procedure.lines, start=1):
-            figures = ", ".join(f"{one.of} {one.figure}".strip() for one in line.figures)
+            figures = ", ".join(f"{figure.of} {figure.figure}".strip() for figure in line.figures)
             lines[f"{procedure.name}, step {number}"] = f"{line.words}{f' · {figures}' if figures else ''}"
     return lines
 
 
-def _applies(one: Applies) -> str:
-    years = f"{one.year_from or ''}–{one.year_to or ''}" if one.year_from or one.year_to else ""
-    serials = f"serial {one.serial_from or ''}–{one.serial_to or ''}" if one.serial_from or one.serial_to else ""
-    variant = ", ".join(f"{name} {value}" for name, value in one.variant.items())
-    return ", ".join(part for part in (f"{one.maker} {one.model}", years, serials, variant) if part)
+def _applies(applies: Applies) -> str:
+    years = f"{applies.year_from or ''}–{applies.year_to or ''}" if applies.year_from or applies.year_to else ""
+    serials = f"serial {applies.serial_from or ''}–{applies.serial_to or ''}" if applies.serial_from or applies.serial_to else ""
+    variant = ", ".join(f"{name} {value}" for name, value in applies.variant.items())
+    return ", ".join(part for part in (f"{applies.maker} {applies.model}", years, serials, variant) if part)
 
 
 def _order(spec: Spec) -> str:

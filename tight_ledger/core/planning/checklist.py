@@ -52,14 +52,16 @@ def held_words(load: Load, supports: Sequence[Support]) -> str:
     """
     corner_kg = load.corner_kg
     if corner_kg is None:
-        named = " and ".join(f"{one.name}, rated {one.rated_kg:,.0f} kg" for one in supports) or "a stand that bears this corner"
+        named = (
+            " and ".join(f"{support.name}, rated {support.rated_kg:,.0f} kg" for support in supports) or "a stand that bears this corner"
+        )
         return f"Held by {named}; never by the jack alone. Wheels chocked. Nobody has said what this axle weighs."
     sums = f"{load.axle} axle {load.axle_kg:,.0f} kg ÷ 2 = {corner_kg:,.0f} kg on this corner"
-    for one in supports:
-        if one.rated_kg < corner_kg:
-            raise Invalid("supports", f"{one.name} bears {one.rated_kg:,.0f} kg: {sums}.", "Take one that bears it.")
-    spare = [f"{one.name} bears {one.rated_kg:,.0f} kg, {one.rated_kg - corner_kg:,.0f} to spare" for one in supports]
-    if not any(one.what == "stand" for one in supports):
+    for support in supports:
+        if support.rated_kg < corner_kg:
+            raise Invalid("supports", f"{support.name} bears {support.rated_kg:,.0f} kg: {sums}.", "Take one that bears it.")
+    spare = [f"{support.name} bears {support.rated_kg:,.0f} kg, {support.rated_kg - corner_kg:,.0f} to spare" for support in supports]
+    if not any(support.what == "stand" for support in supports):
         spare.append(f"a stand rated {corner_kg:,.0f} kg or more holds it, never the jack alone")
     return f"{sums[0].upper()}{sums[1:]}: {'; '.join(spare)}. Wheels chocked."
 
@@ -128,10 +130,10 @@ def _builds(spec: Spec, procedure: str) -> bool:
 def _of_parts(spec: Spec, procedure: str) -> dict[str, str]:
     kinds = spec.layout.kinds
     conditions = dict.fromkeys((spec.condition, *(kind.condition for kind in kinds.values())))
-    condition = "; ".join(one for one in conditions if one)
-    count = {name: sum(one.kind == name for one in spec.layout.fasteners) for name in kinds}
+    condition = "; ".join(each for each in conditions if each)
+    count = {name: sum(fastener.kind == name for fastener in spec.layout.fasteners) for name in kinds}
     new = ", ".join(f"{count[name]} × {name}" for name, kind in kinds.items() if kind.single_use)
-    places = {name: ", ".join(one.label for one in spec.layout.fasteners if one.kind == name) for name in kinds}
+    places = {name: ", ".join(fastener.label for fastener in spec.layout.fasteners if fastener.kind == name) for name in kinds}
     special = [f"{name} at {places[name]}: {kind.note}" for name, kind in kinds.items() if kind.note and len(kinds) > 1]
     steps: list[StepBase] = list(walk(spec.steps_of(procedure)))
     holds = dict.fromkeys(step.hold for step in steps if step.hold)
@@ -145,8 +147,8 @@ def _of_parts(spec: Spec, procedure: str) -> dict[str, str]:
 
 def _of_tools(tooling: Sequence[Tooling], passes: Sequence[Pass]) -> dict[str, str]:
     """The reaction arm, and each wrench that is used: which scale it is read by, or that it stands on nought."""
-    gears = [adapter.name for one in tooling for adapter in one.adapters if isinstance(adapter, Multiplier)]
-    used = dict.fromkeys(pull.tooling for one in passes for pull in one.pulls if pull.setting is not None)
+    gears = [adapter.name for each in tooling for adapter in each.adapters if isinstance(adapter, Multiplier)]
+    used = dict.fromkeys(pull.tooling for pass_ in passes for pull in pass_.pulls if pull.setting is not None)
     ready = [
         f"{wrench.name} is whole and read in {wrench.unit}" if wrench.construction in SET_BEFOREHAND else f"{wrench.name} stands on 0"
         for wrench in (tooling[place].wrench for place in used)

@@ -56,8 +56,8 @@ def _of_step(spec: Spec, step: StepBase, stage: str, labels: list[str]) -> list[
     kinds = {fastener.label: fastener.kind for fastener in spec.layout.fasteners}
     return [
         Need(
-            step=step.id, labels=tuple(some), band=band, angle=angle,
-            words=stage if len(rows) == 1 else f"{stage}, {' and '.join(dict.fromkeys(kinds[label] for label in some))}",
+            step=step.id, labels=tuple(labels), band=band, angle=angle,
+            words=stage if len(rows) == 1 else f"{stage}, {' and '.join(dict.fromkeys(kinds[label] for label in labels))}",
         )
-        for (band, angle), some in rows.items()
+        for (band, angle), labels in rows.items()
     ]  # fmt: skip

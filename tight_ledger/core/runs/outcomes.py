@@ -34,7 +34,7 @@ def blamed(plan: Plan, state: RunState, verdict: Verdict) -> tuple[str, ...]:
 def still_out(plan: Plan, state: RunState, stop: str | None) -> tuple[str, ...]:
     """The fasteners because of which a run came to a stop: those whose last round did not end as it should."""
     pulls = {pull.id: pull for pull in state.pulls}
-    passes = {one.id: one for one in plan.passes}
+    passes = {pass_.id: pass_ for pass_ in plan.passes}
     found: list[str] = []
     for test in passes[stop].when if stop in passes else ():
         for rounds in test.passes:

@@ -113,42 +113,42 @@ def of_run(plan: Plan, live: Sequence[Entry]) -> Scatter:
     Args:
         live: the run's entries that count.
     """
-    passes = {pull.id: one for one in plan.passes for pull in one.pulls}
+    passes = {pull.id: pass_ for pass_ in plan.passes for pull in pass_.pulls}
     words = stage_words(plan)
     told: dict[str, dict[str, Entry]] = {}
     for entry in live:
         if entry.kind in TIGHTENING and entry.pull in passes and entry.fastener is not None:
             told.setdefault(passes[entry.pull].id, {})[entry.fastener] = entry
-    torques = [one.id for one in plan.passes if one.kind == "torque"]
+    torques = [pass_.id for pass_ in plan.passes if pass_.kind == "torque"]
     agreeing: list[Agreement] = []
     odd: list[Odd] = []
-    for one in plan.passes:
-        if (entries := told.get(one.id)) is not None:
-            rising = one.id in torques and one.id != torques[0]
-            for alike in _alike(one, entries):
-                agreements = _agreements(plan, one, words[one.id], alike, rising=rising)
+    for pass_ in plan.passes:
+        if (entries := told.get(pass_.id)) is not None:
+            rising = pass_.id in torques and pass_.id != torques[0]
+            for alike in _alike(pass_, entries):
+                agreements = _agreements(plan, pass_, words[pass_.id], alike, rising=rising)
                 agreeing += agreements
-                odd += _odd(plan, one, words[one.id], alike, agreements, rising=rising)
+                odd += _odd(plan, pass_, words[pass_.id], alike, agreements, rising=rising)
     return Scatter(passes=tuple(agreeing), odd=tuple(odd))
 
 
-def _alike(one: Pass, entries: dict[str, Entry]) -> list[dict[str, Entry]]:
+def _alike(pass_: Pass, entries: dict[str, Entry]) -> list[dict[str, Entry]]:
     """A pass's entries by figure: a small bolt is not held against a large one."""
-    bands = {pull.fastener: (pull.band.low, pull.band.high) if pull.band is not None else None for pull in one.pulls}
+    bands = {pull.fastener: (pull.band.low, pull.band.high) if pull.band is not None else None for pull in pass_.pulls}
     groups: dict[tuple[float, float] | None, dict[str, Entry]] = {}
     for label, entry in entries.items():
         groups.setdefault(bands.get(label), {})[label] = entry
     return list(groups.values())
 
 
-def _agreements(plan: Plan, one: Pass, words: str, entries: dict[str, Entry], *, rising: bool) -> list[Agreement]:
-    turned = {label: e.turned.stored for label, e in entries.items() if e.turned is not None and one.kind == "torque" and rising}
-    ended = {label: e.end_torque.stored for label, e in entries.items() if e.end_torque is not None and one.kind == "angle"}
+def _agreements(plan: Plan, pass_: Pass, words: str, entries: dict[str, Entry], *, rising: bool) -> list[Agreement]:
+    turned = {label: e.turned.stored for label, e in entries.items() if e.turned is not None and pass_.kind == "torque" and rising}
+    ended = {label: e.end_torque.stored for label, e in entries.items() if e.end_torque is not None and pass_.kind == "angle"}
     pairs: tuple[tuple[Evidence, dict[str, float]], ...] = (("angle to one torque", turned), ("torque at one angle", ended))
-    return [_agreement(plan, one, words, evidence, values) for evidence, values in pairs if len(values) > 1]
+    return [_agreement(plan, pass_, words, evidence, values) for evidence, values in pairs if len(values) > 1]
 
 
-def _agreement(plan: Plan, one: Pass, words: str, evidence: Evidence, values: dict[str, float]) -> Agreement:
+def _agreement(plan: Plan, pass_: Pass, words: str, evidence: Evidence, values: dict[str, float]) -> Agreement:
     assumed, unit = ASSUMED[evidence], UNITS[evidence]
     middle, spread = statistics.median(values.values()), spread_of(list(values.values()), assumed)
     away = LIMIT * spread
@@ -163,20 +163,22 @@ def _agreement(plan: Plan, one: Pass, words: str, evidence: Evidence, values: di
     else:
         said = f"This cannot tell one that is off by less than {share:.1f} %."
     return Agreement(
-        pass_id=one.id, stage=words, who=names_of(plan.nouns, values), evidence=evidence, unit=unit,
+        pass_id=pass_.id, stage=words, who=names_of(plan.nouns, values), evidence=evidence, unit=unit,
         middle=middle, low=middle - away, high=middle + away,
         values=dict(sorted(values.items(), key=lambda item: by_number(item[0]))), odd=tuple(odd_ones(values, assumed)), words=said,
     )  # fmt: skip
 
 
-def _odd(plan: Plan, one: Pass, words: str, entries: dict[str, Entry], agreements: list[Agreement], *, rising: bool) -> list[Odd]:
-    bands = {pull.fastener: pull.band for pull in one.pulls}
+def _odd(plan: Plan, pass_: Pass, words: str, entries: dict[str, Entry], agreements: list[Agreement], *, rising: bool) -> list[Odd]:
+    bands = {pull.fastener: pull.band for pull in pass_.pulls}
     found = []
 
     def say(label: str, what: str, means: str, then: str) -> None:
-        found.append(Odd(fastener=label, name=name_of(plan.nouns, label), pass_id=one.id, what=f"{words}: {what}", means=means, then=then))
+        found.append(
+            Odd(fastener=label, name=name_of(plan.nouns, label), pass_id=pass_.id, what=f"{words}: {what}", means=means, then=then)
+        )
 
-    turned = {label: e.turned.stored for label, e in entries.items() if e.turned is not None and one.kind == "torque" and rising}
+    turned = {label: e.turned.stored for label, e in entries.items() if e.turned is not None and pass_.kind == "torque" and rising}
     stuck = {label for label, degrees in turned.items() if degrees < STUCK_DEG}
     for label in sorted(stuck, key=by_number):
         say(

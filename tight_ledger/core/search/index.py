@@ -146,20 +146,20 @@ def entries(spec: Spec) -> list[IndexEntry]:
     notes = " · ".join((spec.condition, *spec.cautions, *spec.orientation, spec.proof.answer))
     return [
         IndexEntry(
-            who=Who(maker=one.maker, model=one.model, variant=one.variant),
+            who=Who(maker=applies.maker, model=applies.model, variant=applies.variant),
             what=what,
             fasteners=held,
             notes=notes,
             source=f"{spec.source.document} {spec.source.edition} {spec.source.grade}",
-            year_from=one.year_from or (ANY_FROM if one.year_to is None else FIRST_YEAR),
-            year_to=one.year_to or ANY_TO,
+            year_from=applies.year_from or (ANY_FROM if applies.year_to is None else FIRST_YEAR),
+            year_to=applies.year_to or ANY_TO,
             figures=heads(done),
             trust=f"{spec.source.grade}, {spec.source.year}" if spec.source.year else spec.source.grade,
             low_nm=last.low if last is not None else None,
             high_nm=last.high if last is not None else None,
-            applies=one,
+            applies=applies,
         )
-        for one in spec.applies_to
+        for applies in spec.applies_to
     ]
 
 

@@ -234,8 +234,8 @@ class _Way:
         ]  # fmt: skip
 
 
-def _both(one: Scores, other: Scores) -> Scores:
-    few, many = (one, other) if len(one) <= len(other) else (other, one)
+def _both(scores: Scores, other: Scores) -> Scores:
+    few, many = (scores, other) if len(scores) <= len(other) else (other, scores)
     return {entry: score + many[entry] for entry, score in few.items() if entry in many}
 
 

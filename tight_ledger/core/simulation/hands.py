@@ -83,7 +83,7 @@ class WrenchInHand:
             self._curve.append((round(self._turned_deg, 2), round(torque_nm, 2)))
         return ShownNow(torque_nm=torque_nm, angle_deg=self._turned_deg)
 
-    def there(self, target: PullTarget) -> bool:
+    def is_reached(self, target: PullTarget) -> bool:
         """Whether the target is met: here a hand lets go."""
         if target.kind == "angle":
             return target.angle_deg is not None and self._turned_deg >= target.angle_deg
@@ -110,6 +110,6 @@ def pull(
     """
     for _ in range(int(most_s / step_s)):
         wrench.hold(fastener, step_s, target)
-        if wrench.there(target):
+        if wrench.is_reached(target):
             break
     return wrench.let_go()

@@ -79,20 +79,20 @@ def read_followups(text: str) -> list[dict[str, Any]]:
     found = []
     for name, said in cells.read_pairs(text, "followups").items():
         procedure, *rest = (part.strip() for part in said.split(", "))
-        one: dict[str, Any] = {"id": name, "procedure": procedure}
+        followup: dict[str, Any] = {"id": name, "procedure": procedure}
         for part in rest:
             figure, _, unit = part.partition(" ")
             if unit in _FOLLOWUP_UNITS and figure.replace(".", "", 1).isdigit():
-                one[unit] = float(figure)
+                followup[unit] = float(figure)
             elif figure == "if":
-                one["again_if"] = sorted(unit.split())
+                followup["again_if"] = sorted(unit.split())
             elif part == "every":
-                one["every"] = True
+                followup["every"] = True
             elif figure == "event":
-                one["event"] = unit
+                followup["event"] = unit
             else:
                 raise Invalid("followups", f"“{part}” is not understood.", "Write short = retorque, 80 km, 14 days, if moved.")
-        found.append(one)
+        found.append(followup)
     return found
 
 
@@ -102,15 +102,15 @@ def write_followups(followups: Iterable[Followup]) -> str:
 
     def short(followups: list[dict[str, Any]]) -> str:
         return cells.BETWEEN.join(
-            f"{one['id']} = "
+            f"{followup['id']} = "
             + ", ".join(
-                [one["procedure"]]
-                + [f"{one[unit]:g} {unit}" for unit in _FOLLOWUP_UNITS if unit in one]
-                + ([f"event {one['event']}"] if "event" in one else [])
-                + (["every"] if "every" in one else [])
-                + ([f"if {' '.join(one['again_if'])}"] if "again_if" in one else [])
+                [followup["procedure"]]
+                + [f"{followup[unit]:g} {unit}" for unit in _FOLLOWUP_UNITS if unit in followup]
+                + ([f"event {followup['event']}"] if "event" in followup else [])
+                + (["every"] if "every" in followup else [])
+                + ([f"if {' '.join(followup['again_if'])}"] if "again_if" in followup else [])
             )
-            for one in followups
+            for followup in followups
         )
 
     return cells.written(dumped, short, read_followups, list) if dumped else ""

@@ -65,11 +65,11 @@ def from_json(number: int, raw: Any) -> Candidate:
                 number=number,
                 title=title,
                 verdict="refused",
-                field=".".join(str(part) for part in one["loc"]) or "spec",
-                fault=f"{str(one['msg']).removeprefix('Value error, ')}.",
+                field=".".join(str(part) for part in each["loc"]) or "spec",
+                fault=f"{str(each['msg']).removeprefix('Value error, ')}.",
                 remedy="See the schema.",
             )
-            for one in error.errors()[:3]
+            for each in error.errors()[:3]
         )
         return Candidate(number, title, None, rows)
 
@@ -79,7 +79,8 @@ def from_rows(rows: Sequence[TableRow]) -> Candidate:
     number, title = rows[0].number, rows[0].cells.get("title", "")[:120]
     spec, faults = read_spec(rows)
     refused = tuple(
-        FileRow(number=one.row, title=title, verdict="refused", field=one.column, fault=one.fault, remedy=one.remedy) for one in faults
+        FileRow(number=fault.row, title=title, verdict="refused", field=fault.column, fault=fault.fault, remedy=fault.remedy)
+        for fault in faults
     )
     return Candidate(number, title, spec, refused)
 

@@ -176,9 +176,9 @@ def read_spec(rows: Sequence[TableRow]) -> tuple[Spec | None, list[CellFault]]:
     try:
         return Spec.model_validate(raw), []
     except ValidationError as error:
-        for one in error.errors():
-            row, column = _place(reader, one["loc"])
-            reader.say(row, column, f"{str(one['msg']).removeprefix('Value error, ').rstrip('.')}.", "See what the column holds.")
+        for each in error.errors():
+            row, column = _place(reader, each["loc"])
+            reader.say(row, column, f"{str(each['msg']).removeprefix('Value error, ').rstrip('.')}.", "See what the column holds.")
         return None, reader.faults
 
 
@@ -303,7 +303,7 @@ def write_spec(spec: Spec) -> list[dict[str, str]]:
         **{name: str(value) for name in _APPLIES[:6] if (value := getattr(first, name)) not in (None, "")},
         "variant": cells.write_pairs(first.variant) if first.variant else "",
         "tell": cells.write_pairs(first.tell) if first.tell else "",
-        "also_applies": cells.to_json([one.model_dump(mode="json", exclude_defaults=True) for one in spec.applies_to[1:]])
+        "also_applies": cells.to_json([applies.model_dump(mode="json", exclude_defaults=True) for applies in spec.applies_to[1:]])
         if len(spec.applies_to) > 1
         else "",
         **{

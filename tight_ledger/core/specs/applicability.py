@@ -73,7 +73,7 @@ class Question(Model):
 
 def fit(applies: Sequence[Applies], machine: Machine) -> Fit:
     """Whether a spec with these alternatives is for a machine."""
-    found = [unknown for one in applies if (unknown := one.open_for(machine)) is not None]
+    found = [unknown for apply in applies if (unknown := apply.open_for(machine)) is not None]
     return "no" if not found else "yes" if () in found else "unknown"
 
 
@@ -84,10 +84,10 @@ def separating_question(candidates: Iterable[Sequence[Applies]], machine: Machin
     """
     answers: dict[str, dict[str, str]] = {}
     for applies in candidates:
-        for one in applies:
-            for attribute in one.open_for(machine) or ():
-                if attribute in one.variant:
-                    answers.setdefault(attribute, {}).setdefault(one.variant[attribute], one.tell.get(attribute, ""))
+        for apply in applies:
+            for attribute in apply.open_for(machine) or ():
+                if attribute in apply.variant:
+                    answers.setdefault(attribute, {}).setdefault(apply.variant[attribute], apply.tell.get(attribute, ""))
     if not answers:
         return None
     attribute = max(answers, key=lambda name: (len(answers[name]), name))

@@ -46,7 +46,10 @@ class Chain(Model):
 
 def adapter_words(adapters: tuple[Adapter, ...], factor: float, tilt_deg: float = 0) -> str:
     """`crowfoot 50 mm at 0°: setting × 0.8889`; empty with nothing on the end and no tilt."""
-    named = [f"{one.name} {one.length_mm:g} mm at {one.angle_deg:g}°" if isinstance(one, Crowfoot) else one.name for one in adapters]
+    named = [
+        f"{adapter.name} {adapter.length_mm:g} mm at {adapter.angle_deg:g}°" if isinstance(adapter, Crowfoot) else adapter.name
+        for adapter in adapters
+    ]
     named += [f"tilted {tilt_deg:g}°"] if tilt_deg else []
     return f"{', '.join(named)}: setting × {factor:.4f}" if named else ""
 
@@ -101,7 +104,7 @@ def chain(drive: str, lever_mm: float | None, adapters: tuple[Adapter, ...], til
         elif isinstance(adapter, Universal):
             bent.append(adapter)
     _universals(bent, notes)
-    at_fastener = [(limit * gain / there, said) for limit, there, said in limits]
+    at_fastener = [(limit * gain / each, said) for limit, each, said in limits]
     limit = min(at_fastener, default=None)
     return Chain(
         factor=factor, extension_mm=extension_mm, windup_deg_per_nm=windup / gain,  # at each extension the torque is its gain / the last
@@ -126,9 +129,9 @@ def _crowfoot(adapter: Crowfoot, lever_mm: float | None, notes: list[str]) -> fl
 
 def _universals(bent: list[Universal], notes: list[str]) -> None:
     """Two joints add up: at worst both swing the same way at once."""
-    least = math.prod(universal_swing(one.bend_deg)[0] for one in bent)
+    least = math.prod(universal_swing(joint.bend_deg)[0] for joint in bent)
     most = 1 / least
-    named = " and ".join(f"the {one.name} at {one.bend_deg:g}°" for one in bent if one.bend_deg)
+    named = " and ".join(f"the {joint.name} at {joint.bend_deg:g}°" for joint in bent if joint.bend_deg)
     if most - 1 > MOST_SWING:
         raise Invalid(
             "adapters", f"{named[0].upper()}{named[1:]} give{'' if len(bent) > 1 else 's'} {least:.0%} to {most:.0%} of the pull.",

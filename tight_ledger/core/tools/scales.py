@@ -61,7 +61,7 @@ def scale(wrench: Wrench, figure: float) -> Scale:
     if abs(steps - round(steps)) > 1e-4:
         raise Invalid("figure", f"There is no mark at {figure:g} {wrench.unit}.", f"The marks are {wrench.graduation:g} apart.")
     lines, marks = _lines(wrench), _marks(wrench)
-    line = max((one for one in lines if one <= figure + _SLACK), default=None)
+    line = max((each for each in lines if each <= figure + _SLACK), default=None)
     thimble = nine_digits(figure - line) if line is not None and marks else None
     return Scale(
         unit=wrench.unit, figure=figure, lowest=wrench.lowest, highest=wrench.highest, lines=lines, marks=marks, line=line, thimble=thimble,
@@ -98,7 +98,7 @@ def _other(wrench: Wrench) -> tuple[OtherLine, ...]:
     for figure in _lines(other):
         here = from_nm(to_nm(figure, other.unit), wrench.unit)
         found.append(OtherLine(figure=figure, share=(here - wrench.lowest) / (wrench.highest - wrench.lowest)))
-    return tuple(one for one in found if -_SLACK <= one.share <= 1 + _SLACK)
+    return tuple(reading for reading in found if -_SLACK <= reading.share <= 1 + _SLACK)
 
 
 def _words(wrench: Wrench, figure: float, line: float | None, thimble: float | None) -> str:
@@ -151,13 +151,13 @@ def read(wrench: Wrench, line: float, thimble: float = 0) -> Setting:
     lines = _lines(wrench)
     if not lines:
         raise Invalid("body_graduation", f"How the scale of {wrench.name} is drawn is not on file.", "Give the step between two lines.")
-    if not any(abs(line - one) < _SLACK for one in lines):
+    if not any(abs(line - each) < _SLACK for each in lines):
         raise Invalid(
             "line", f"There is no line {line:g} on this scale.",
             f"The lines are {wrench.body_graduation:g} apart, from {lines[0]:g} to {lines[-1]:g}.",
         )  # fmt: skip
     marks = _marks(wrench) or (0.0,)
-    if not any(abs(thimble - one) < _SLACK for one in marks):
+    if not any(abs(thimble - mark) < _SLACK for mark in marks):
         raise Invalid("thimble", f"There is no mark {thimble:g} on the thimble.", f"It goes from 0 to {marks[-1]:g}.")
     figure = line + thimble
     if figure > wrench.highest + _SLACK:

@@ -87,8 +87,8 @@ class Wrench(ScaleSide):
         if self.second is None:
             return (self,)
         here = {name: getattr(self, name) for name in ScaleSide.model_fields}
-        there = {name: getattr(self.second, name) for name in ScaleSide.model_fields}
-        return self, self.model_copy(update=there | {"second": ScaleSide(**here)})
+        second = {name: getattr(self.second, name) for name in ScaleSide.model_fields}
+        return self, self.model_copy(update=second | {"second": ScaleSide(**here)})
 
     def read_in(self, unit: TorqueUnit | None) -> "Wrench":
         """The wrench as read by its scale in a unit.

@@ -28,10 +28,10 @@ async def pair(context: Context, actor: Actor, run_id: UUID, request: Command) -
     """
     await context.run(run_id)
     now, line = context.now(), context.listeners
-    known = next((code for code, one in line.pairings.items() if one.command == request.id and one.run == run_id), None)
+    known = next((code for code, pairing in line.pairings.items() if pairing.command == request.id and pairing.run == run_id), None)
     if known is not None:
         return known
-    line.pairings = {code: one for code, one in line.pairings.items() if one.until > now and one.run != run_id}
+    line.pairings = {code: pairing for code, pairing in line.pairings.items() if pairing.until > now and pairing.run != run_id}
     code = next(code for code in iter(lambda: f"{secrets.randbelow(1_000_000):06d}", "") if code not in line.pairings)
     line.pairings[code] = Pairing(run_id, actor, now + CODE_LASTS, request.id)
     return code
@@ -84,6 +84,6 @@ async def take(context: Context, pairing: Pairing, sent: SentPull) -> None:
 async def _keep_curve(context: Context, sent: SentPull) -> str:
     """Keep a curve beside the ledger, under an id made from the pull's. Returns its digest, which goes into the entry."""
     content = json.dumps([[round(a, 2), round(t, 2)] for a, t in sent.curve], separators=(",", ":")).encode()
-    one = Attachment(curve_id(sent.id), f"{sent.id}.json", "application/json", content)
-    await context.database.run(lambda connection: attachment_store.add(connection, one, context.now()))
-    return one.digest
+    attachment = Attachment(curve_id(sent.id), f"{sent.id}.json", "application/json", content)
+    await context.database.run(lambda connection: attachment_store.add(connection, attachment, context.now()))
+    return attachment.digest

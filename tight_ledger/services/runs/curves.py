@@ -45,7 +45,7 @@ async def of_run(context: Context, run_id: UUID) -> Curves:
         NotOnFile: no run has this id.
     """
     run = await context.run(run_id)
-    passes = {pull.id: one.id for one in run.started.plan.passes for pull in one.pulls}
+    passes = {pull.id: pass_.id for pass_ in run.started.plan.passes for pull in pass_.pulls}
     words = stage_words(run.started.plan)
     told = [e for e in run.entries if e.kind in TIGHTENING and e.curve is not None and e.pull in passes and e.id in run.state.live]
     kept = await context.database.run(lambda connection: attachment_store.contents(connection, [curve_id(entry.id) for entry in told]))

@@ -101,7 +101,7 @@ class CribTools:
 async def _crib(context: Context, connection: AsyncConnection, shop: Shop, hand: Literal["right", "left"]) -> CribTools:
     tools, now = await tool_store.tools(connection), context.now()
     cared = await cared_for(connection, tools, shop.policy, now, today_at(shop, now))
-    fit = {one for one, care in cared.items() if care.standing not in ("quarantined", "due")}
+    fit = {tool for tool, care in cared.items() if care.standing not in ("quarantined", "due")}
     gauge = any(isinstance(tool, Gauge) and tool.what == "angle gauge" and tool.id in fit for tool in tools)
     return CribTools(tools, Bench(policy=shop.policy, hand=hand, angle_gauge=gauge, care=cared))
 
@@ -201,20 +201,20 @@ async def tooling_of(
     """
     crib = await _crib(context, connection, shop, spec.hand_at(position))
     rows: list[Tooling] = []
-    for one in taken:
-        wrench = (await wrench_of(connection, one.wrench)).read_in(one.unit)
-        tooling, _ = equip(wrench, _adapters(crib.tools, wrench, one.on_its_end), one.tilt_deg, shop.policy)
-        rows.append(tooling.model_copy(update={"of": one.of, "steps": one.steps}))
+    for asked_for in taken:
+        wrench = (await wrench_of(connection, asked_for.wrench)).read_in(asked_for.unit)
+        tooling, _ = equip(wrench, _adapters(crib.tools, wrench, asked_for.on_its_end), asked_for.tilt_deg, shop.policy)
+        rows.append(tooling.model_copy(update={"of": asked_for.of, "steps": asked_for.steps}))
     asked = needs(spec, procedure, shop.policy)
     checked = []
-    for one, row, meant in zip(taken, rows, assign(spec.layout, asked, rows), strict=True):
+    for asked_for, row, meant in zip(taken, rows, assign(spec.layout, asked, rows), strict=True):
         choice = judge(meant, row.wrench, crib.bench, row.adapters, row.tilt_deg)
-        if choice.refused and not (choice.may_override and one.override.strip()):
+        if choice.refused and not (choice.may_override and asked_for.override.strip()):
             more = " A lead may, with a reason." if choice.may_override else ""
             raise Invalid("wrench", choice.refused, f"Pick one that the list offers.{more}")
         if choice.refused:
             require_lead(actor.person.role, "override", "use it all the same")
-        overridden = f"{one.override.strip()} (against it: {choice.refused})" if choice.refused else ""
+        overridden = f"{asked_for.override.strip()} (against it: {choice.refused})" if choice.refused else ""
         checked.append(row.model_copy(update={"overridden": overridden}))
     return tuple(checked)
 
@@ -226,8 +226,8 @@ async def supports_of(connection: AsyncConnection, wanted: Sequence[UUID]) -> li
         NotOnFile, Invalid: not in the crib, or neither jack nor stand.
     """
     found = []
-    for one in wanted:
-        tool = await tool_store.tool(connection, one)
+    for tool_id in wanted:
+        tool = await tool_store.tool(connection, tool_id)
         if not isinstance(tool, Support):
             raise Invalid("supports", f"{tool.name} holds no machine.", "Pick a jack or a stand.")
         found.append(tool)

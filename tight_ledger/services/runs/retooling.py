@@ -31,7 +31,7 @@ class Retool(Command):
 
 
 def _pulls(plan: Plan) -> list[str]:
-    return [pull.id for one in plan.passes for pull in one.pulls]
+    return [pull.id for pass_ in plan.passes for pull in pass_.pulls]
 
 
 async def retool(context: Context, actor: Actor, run_id: UUID, request: Retool) -> Accepted:

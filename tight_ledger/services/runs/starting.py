@@ -63,10 +63,10 @@ async def _followed(
         return None, None
     if place is None or place.standing not in ("good", "released"):
         raise Invalid("procedure", "There is no good run here to follow up.", "Tighten it first.")
-    for one in await open_followups(context, connection, request.machine):
-        same_place = (one.position_key, one.joint) == (request.position.key, spec.joint)
-        if same_place and one.due.procedure == request.procedure:
-            return one.root, one.due.followup
+    for open_followup in await open_followups(context, connection, request.machine):
+        same_place = (open_followup.position_key, open_followup.joint) == (request.position.key, spec.joint)
+        if same_place and open_followup.due.procedure == request.procedure:
+            return open_followup.root, open_followup.due.followup
     return place.row.parent_id or place.row.id, None
 
 

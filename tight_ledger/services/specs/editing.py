@@ -126,8 +126,8 @@ async def model_file(context: Context, maker: str, model: str) -> ModelFile:
     ids = catalogue.by_model.get((maker.casefold(), model.casefold()), [])
     who = [catalogue.entries["who"][entry] for entry in ids]
     variants: dict[str, set[str]] = {}
-    for one in who:
-        for attribute, value in one.variant.items():
+    for applies in who:
+        for attribute, value in applies.variant.items():
             variants.setdefault(attribute, set()).add(value)
     machines = [m for m in catalogue.machines if (m.maker.casefold(), m.model.casefold()) == (maker.casefold(), model.casefold())]
     said = who[0] if who else None
@@ -158,9 +158,9 @@ async def preview(context: Context, written: Written) -> Preview:
         require_sound(spec)
         plan = compile_plan(spec, main_procedure(spec), (Tooling(wrench=ANY_WRENCH),), policy)
         words = pass_words(plan)
-        for one in plan.passes:
-            pulls = tuple(pull.fastener for pull in one.pulls if pull.fastener is not None)
-            passes.append(PlanPass(id=one.id, words=words[one.id], pulls=pulls, meanwhile=one.meanwhile))
+        for pass_ in plan.passes:
+            pulls = tuple(pull.fastener for pull in pass_.pulls if pull.fastener is not None)
+            passes.append(PlanPass(id=pass_.id, words=words[pass_.id], pulls=pulls, meanwhile=pass_.meanwhile))
     except Fault as fault:
         row = next((number for number, cells in enumerate(written.rows, start=1) if cells.get("step") == fault.field), 1)
         return Preview(faults=(CellFault(row=row, column="step", fault=fault.fault, remedy=fault.remedy),))

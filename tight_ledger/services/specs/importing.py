@@ -44,9 +44,9 @@ def receive(context: Context, actor: Actor, import_id: UUID, name: str, path: Pa
         if oldest.task is not None:
             oldest.task.cancel()
         oldest.forget()
-    one = context.imports[import_id] = Import(import_id, name, path, read, actor)
-    one.task = asyncio.create_task(_guarded(one, _rehearse(context, one)))
-    return one.progress()
+    import_ = context.imports[import_id] = Import(import_id, name, path, read, actor)
+    import_.task = asyncio.create_task(_guarded(import_, _rehearse(context, import_)))
+    return import_.progress()
 
 
 def look(context: Context, import_id: UUID) -> Import:
@@ -66,40 +66,40 @@ def bring_in(context: Context, actor: Actor, import_id: UUID, affirmed: bool) ->
     Raises:
         Invalid: it was refused, asks and nobody answered, or is not judged yet.
     """
-    one = look(context, import_id)
-    told = one.rehearsal
-    if one.state in ("writing", "done"):
-        return one.progress()
-    if one.state != "judged" or told.refused:
+    sent = look(context, import_id)
+    told = sent.rehearsal
+    if sent.state in ("writing", "done"):
+        return sent.progress()
+    if sent.state != "judged" or told.refused:
         raise Invalid("file", "This file is not ready to come in.", "Look at its rehearsal.")
     if told.asks and not affirmed:
         raise Invalid("file", f"{told.asks} figures are unlikely.", "Look at them, and say that they are as written.")
-    one.state, one.done, one.actor = "writing", 0, actor
-    one.task = asyncio.create_task(_guarded(one, _write(context, one)))
-    return one.progress()
+    sent.state, sent.done, sent.actor = "writing", 0, actor
+    sent.task = asyncio.create_task(_guarded(sent, _write(context, sent)))
+    return sent.progress()
 
 
-async def _guarded(one: Import, work: "asyncio.Future[None] | object") -> None:
+async def _guarded(import_: Import, work: "asyncio.Future[None] | object") -> None:
     """Whatever goes wrong is told; the file as a whole stays outside."""
     try:
         await work  # type: ignore[misc]
     except Fault as fault:
-        one.trouble, one.state = ImportTrouble(field=fault.field, fault=fault.fault, remedy=fault.remedy), "failed"
+        import_.trouble, import_.state = ImportTrouble(field=fault.field, fault=fault.fault, remedy=fault.remedy), "failed"
     except DatabaseAway:
-        one.trouble = ImportTrouble(field="file", fault="The database is away.", remedy="Nothing was written. Send the file again.")
-        one.state = "failed"
+        import_.trouble = ImportTrouble(field="file", fault="The database is away.", remedy="Nothing was written. Send the file again.")
+        import_.state = "failed"
     except IntegrityError:
         taken = Stale("file", "Somebody else put one of these specs on file meanwhile.", "Send the file again.")
-        one.trouble, one.state = ImportTrouble(field="file", fault=taken.fault, remedy=taken.remedy), "failed"
+        import_.trouble, import_.state = ImportTrouble(field="file", fault=taken.fault, remedy=taken.remedy), "failed"
     except Exception:
-        one.trouble = ImportTrouble(
+        import_.trouble = ImportTrouble(
             field="file", fault="The file could not be read to its end.", remedy="Nothing was written. Look at the file."
         )
-        one.state = "failed"
+        import_.state = "failed"
         raise
 
 
-async def _rehearse(context: Context, one: Import) -> None:
+async def _rehearse(context: Context, import_: Import) -> None:
     came: dict[UUID, dict[int, str]] = {}  # by spec, the newest revision that came earlier in this file
     counts: dict[FileVerdict, int] = dict.fromkeys(("new", "revision", "same", "asks", "refused"), 0)
     bad: list[FileRow] = []
@@ -119,16 +119,16 @@ async def _rehearse(context: Context, one: Import) -> None:
                 lines.append(f"{filed.digest} {filed.content}\n")
         return "".join(lines)
 
-    with one.judged.open("w", encoding="utf-8") as judged:
-        async for piece in _pieces(one.read(one.path)):
+    with import_.judged.open("w", encoding="utf-8") as judged:
+        async for piece in _pieces(import_.read(import_.path)):
             ids = {candidate.spec.id for candidate in piece if candidate.spec is not None}
             on_file = await context.database.run(lambda connection, ids=ids: spec_store.digests(connection, ids))  # type: ignore[misc]
             judged.write(await asyncio.to_thread(judge_all, piece, on_file))
             del bad[MOST_SHOWN:], fine[MOST_FINE_SHOWN:]
-            one.done += len(piece)
+            import_.done += len(piece)
             shown = tuple(sorted((*bad, *fine), key=lambda row: row.number))
-            one.rehearsal = Rehearsal(rows=shown, specs=one.done, **counts)
-    one.state = "judged"
+            import_.rehearsal = Rehearsal(rows=shown, specs=import_.done, **counts)
+    import_.state = "judged"
 
 
 def _filed(path: Path) -> Iterator[spec_store.Filed]:
@@ -138,16 +138,16 @@ def _filed(path: Path) -> Iterator[spec_store.Filed]:
             yield spec_store.Filed(Spec.model_validate_json(content), digest, content)
 
 
-async def _write(context: Context, one: Import) -> None:
+async def _write(context: Context, import_: Import) -> None:
     async def work(connection: AsyncConnection) -> None:
-        one.done = 0
-        async for piece in _pieces(_filed(one.judged)):
-            await file_specs(context, connection, one.actor, piece)
-            one.done += len(piece)
+        import_.done = 0
+        async for piece in _pieces(_filed(import_.judged)):
+            await file_specs(context, connection, import_.actor, piece)
+            import_.done += len(piece)
 
     await context.database.run(work, transaction=True)
-    one.state = "done"
-    one.forget()
+    import_.state = "done"
+    import_.forget()
 
 
 async def in_force(context: Context) -> AsyncIterator[list[Spec]]:

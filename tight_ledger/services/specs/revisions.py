@@ -126,27 +126,29 @@ async def file_specs(
     context: Context, connection: AsyncConnection, actor: Actor | None, filed: Sequence[spec_store.Filed], checked_by: Actor | None = None
 ) -> None:
     """Put many on file at once, judged before; those that are there already are left as they are."""
-    on_file = await spec_store.digests(connection, {one.spec.id for one in filed})
-    fresh = [one for one in filed if on_file.get(one.spec.id, {}).get(one.spec.revision) != one.digest]
+    on_file = await spec_store.digests(connection, {entered.spec.id for entered in filed})
+    fresh = [entered for entered in filed if on_file.get(entered.spec.id, {}).get(entered.spec.revision) != entered.digest]
     while fresh:
         turn: dict[UUID, spec_store.Filed] = {}
         later = []  # further revisions of the same spec
-        for one in fresh:
-            if turn.setdefault(one.spec.id, one) is not one:
-                later.append(one)
+        for entered in fresh:
+            if turn.setdefault(entered.spec.id, entered) is not entered:
+                later.append(entered)
         fresh = later
         await spec_store.add(connection, list(turn.values()))
-        await search_store.add(connection, [(one.spec, DRAFT if checked_by is None else CURRENT) for one in turn.values()])
+        await search_store.add(connection, [(entered.spec, DRAFT if checked_by is None else CURRENT) for entered in turn.values()])
         notes = []
-        for one in turn.values():
-            builds = [_note(context, actor, one.spec, "entered", digest=one.digest)]
-            builds += [_note(context, checked_by, one.spec, "checked", digest=one.digest)] if checked_by is not None else []
-            notes.append((one.spec.id, builds, await ledger.head(connection, one.spec.id) if one.spec.id in on_file else (0, FIRST)))
+        for entered in turn.values():
+            builds = [_note(context, actor, entered.spec, "entered", digest=entered.digest)]
+            builds += [_note(context, checked_by, entered.spec, "checked", digest=entered.digest)] if checked_by is not None else []
+            notes.append(
+                (entered.spec.id, builds, await ledger.head(connection, entered.spec.id) if entered.spec.id in on_file else (0, FIRST))
+            )
         await ledger.add_many(connection, "spec", notes)
-        for one in turn.values():
-            if one.spec.id in on_file:
-                await search_store.stand(connection, one.spec.id, statuses(await ledger.notes(connection, one.spec.id)))
-            on_file.setdefault(one.spec.id, {})[one.spec.revision] = one.digest
+        for entered in turn.values():
+            if entered.spec.id in on_file:
+                await search_store.stand(connection, entered.spec.id, statuses(await ledger.notes(connection, entered.spec.id)))
+            on_file.setdefault(entered.spec.id, {})[entered.spec.revision] = entered.digest
 
 
 async def enter_spec(
@@ -307,4 +309,4 @@ async def to_check(connection: AsyncConnection) -> tuple[list[ToCheck], int]:
                 entered_by=names.get(entered.by, "") if entered.by else "",
             )
         )  # fmt: skip
-    return sorted(waiting, key=lambda one: (-one.used, one.title)), many
+    return sorted(waiting, key=lambda line: (-line.used, line.title)), many

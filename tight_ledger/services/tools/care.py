@@ -224,7 +224,7 @@ async def tool_file(context: Context, tool_id: UUID) -> ToolFile:
         NotOnFile: no tool has this id.
     """
     shop, now = await context.shop(), context.now()
-    left_out = {one.id for one in await tonight(context)}
+    left_out = {wrench.id for wrench in await tonight(context)}
 
     async def work(connection: AsyncConnection) -> ToolFile:
         tool = await tool_store.tool(connection, tool_id)
@@ -293,7 +293,7 @@ def _doubts(run: Remembered, tool: Tool, window: Window) -> dict[str, Doubt]:
     found = window.found
     if found is None or not isinstance(tool, Wrench):
         return {}
-    pulls = {pull.id: pull for one in run.started.plan.passes for pull in one.pulls}
+    pulls = {pull.id: pull for pass_ in run.started.plan.passes for pull in pass_.pulls}
     doubts: dict[str, Doubt] = {}
     for entry in run.entries:
         pull = pulls.get(entry.pull or "")
@@ -310,6 +310,6 @@ def _doubts(run: Remembered, tool: Tool, window: Window) -> dict[str, Doubt]:
 def _said(doubts: dict[str, Doubt]) -> tuple[str, ...]:
     """`1, 2, 3: probably 612 N·m, above 565–605`."""
     named: dict[str, list[str]] = {}
-    for fastener, one in doubts.items():
-        named.setdefault(one.words, []).append(fastener)
-    return tuple(f"{', '.join(sorted(some, key=by_number))}: {words}" for words, some in named.items())
+    for fastener, doubted in doubts.items():
+        named.setdefault(doubted.words, []).append(fastener)
+    return tuple(f"{', '.join(sorted(labels, key=by_number))}: {words}" for words, labels in named.items())

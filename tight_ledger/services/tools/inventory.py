@@ -70,8 +70,8 @@ async def cared_for(connection: AsyncConnection, tools: Sequence[Tool], policy: 
     """How each wrench and gauge stands."""
     checked = [tool_id(tool) for tool in tools if isinstance(tool, Wrench | Gauge)]
     notes = await ledger.notes_of(connection, checked)
-    use = await tool_store.use(connection, {one: last_good(notes.get(one, ()))[0] for one in checked}, now)
-    return {one: care(notes.get(one, []), use.get(one, Use()), policy, today) for one in checked}
+    use = await tool_store.use(connection, {tool_id: last_good(notes.get(tool_id, ()))[0] for tool_id in checked}, now)
+    return {tool_id: care(notes.get(tool_id, []), use.get(tool_id, Use()), policy, today) for tool_id in checked}
 
 
 async def add_tool(context: Context, tool: Tool, actor: Actor | None = None) -> Tool:
@@ -157,7 +157,7 @@ async def crib(context: Context) -> Crib:
             tools=tuple(
                 ToolLine(id=tool_id(t), name=t.name, kind=t.kind, tool=t, words=tool_words(t), care=cared.get(tool_id(t))) for t in tools
             ),
-            coverage=found, in_use=len(fit), specs=len(figures), out_of_reach=tuple(sorted(missing, key=lambda one: one.title)),
+            coverage=found, in_use=len(fit), specs=len(figures), out_of_reach=tuple(sorted(missing, key=lambda spec: spec.title)),
         )  # fmt: skip
 
     return await context.database.run(work)

@@ -22,15 +22,15 @@ export function CurvesPicture({ run }: { run: string }) {
           {odd.means} {odd.then}
         </p>
       ))}
-      {data.passes.map((one) => (
-        <AgreementStrip key={`${one.pass_id}${one.evidence}${one.middle}`} agreement={one} />
+      {data.passes.map((pass) => (
+        <AgreementStrip key={`${pass.pass_id}${pass.evidence}${pass.middle}`} agreement={pass} />
       ))}
       {passes.map(([id, stage]) => (
         <Pass
           key={id}
           stage={stage}
           curves={data.curves.filter((curve) => curve.pass_id === id)}
-          odd={new Set(data.odd.filter((one) => one.pass_id === id).map((one) => one.fastener))}
+          odd={new Set(data.odd.filter((odd) => odd.pass_id === id).map((odd) => odd.fastener))}
         />
       ))}
     </section>

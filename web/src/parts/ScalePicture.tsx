@@ -103,12 +103,14 @@ function Barrel({ scale, words, face }: Drawn & { face: Face }) {
       <rect x={2} y={50} width={WIDE + 120} height={70} rx={10} className="fill-base-200 stroke-base-content/60" />
       <line x1={LEFT} x2={WIDE + 100} y1={85} y2={85} className="stroke-base-content" strokeWidth={2} />
       {scale.other
-        .filter((one, place) => place % Math.ceil(scale.other.length / MOST_NUMBERS) === 0 && one.share <= scale.share)
-        .map((one) => (
-          <g key={one.figure} transform={`translate(${LEFT + one.share * WIDE} 0)`} className="opacity-70">
+        .filter(
+          (mark, place) => place % Math.ceil(scale.other.length / MOST_NUMBERS) === 0 && mark.share <= scale.share,
+        )
+        .map((mark) => (
+          <g key={mark.figure} transform={`translate(${LEFT + mark.share * WIDE} 0)`} className="opacity-70">
             <line y1={85} y2={102} className="stroke-base-content" strokeWidth={1.5} />
             <text y={138} textAnchor="middle" fontSize={14} className="fill-base-content">
-              {one.figure}
+              {mark.figure}
             </text>
           </g>
         ))}

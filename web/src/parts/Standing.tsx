@@ -44,20 +44,21 @@ const SAY = { due: "due", soon: "due soon", waiting: "to come" } as const;
 export function Followups({ followups }: { followups: readonly Schemas["OpenFollowup"][] }) {
   return (
     <ul className="flex flex-col gap-2">
-      {followups.map((one) => (
-        <li key={`${one.root}${one.due.followup}`}>
+      {followups.map((followup) => (
+        <li key={`${followup.root}${followup.due.followup}`}>
           <Link
-            to={`/specs/${one.spec}/prepare?machine=${one.machine}&procedure=${one.due.procedure}&place=${encodeURIComponent(one.position_key)}`}
-            className={`rounded-box flex items-center gap-4 border-2 p-3 ${one.due.status === "due" ? "border-warning bg-warning text-warning-content" : "border-base-300"}`}
+            to={`/specs/${followup.spec}/prepare?machine=${followup.machine}&procedure=${followup.due.procedure}&place=${encodeURIComponent(followup.position_key)}`}
+            className={`rounded-box flex items-center gap-4 border-2 p-3 ${followup.due.status === "due" ? "border-warning bg-warning text-warning-content" : "border-base-300"}`}
           >
             <TimerReset aria-hidden="true" size={30} />
             <span className="flex-1">
               <span className="block text-lg font-bold">
-                {one.fleet_number} · {one.position} · {SAY[one.due.status]}
+                {followup.fleet_number} · {followup.position} · {SAY[followup.due.status]}
               </span>
               <span className="block">
-                {one.title}: {one.due.words}
-                {one.due.by_date && `${one.due.words ? ", at the latest " : "by "}${day(one.due.by_date)}`}
+                {followup.title}: {followup.due.words}
+                {followup.due.by_date &&
+                  `${followup.due.words ? ", at the latest " : "by "}${day(followup.due.by_date)}`}
               </span>
             </span>
           </Link>

@@ -27,12 +27,12 @@ export function Dashboard() {
         <section aria-label="to check" className="flex flex-col gap-2">
           <h2 className="text-lg font-bold">Specs that wait for a second person</h2>
           <ul>
-            {bay.to_check.map((one) => (
-              <li key={`${one.spec}${one.revision}`} className="border-base-300 border-b">
-                <Link className="block py-3" to={`/specs/${one.spec}?revision=${one.revision}`}>
-                  <b>{one.title}</b>, {one.maker_model}, revision {one.revision}
-                  {one.entered_by && `, entered by ${one.entered_by}`}
-                  {one.used > 0 && ` · worked to ${one.used === 1 ? "once" : `${one.used} times`} already`}
+            {bay.to_check.map((waiting) => (
+              <li key={`${waiting.spec}${waiting.revision}`} className="border-base-300 border-b">
+                <Link className="block py-3" to={`/specs/${waiting.spec}?revision=${waiting.revision}`}>
+                  <b>{waiting.title}</b>, {waiting.maker_model}, revision {waiting.revision}
+                  {waiting.entered_by && `, entered by ${waiting.entered_by}`}
+                  {waiting.used > 0 && ` · worked to ${waiting.used === 1 ? "once" : `${waiting.used} times`} already`}
                 </Link>
               </li>
             ))}

@@ -58,7 +58,9 @@ export function AddMachine() {
             type="button"
             aria-pressed={meters.includes(kind)}
             className={`btn ${meters.includes(kind) ? "btn-primary" : ""}`}
-            onClick={() => setMeters(meters.includes(kind) ? meters.filter((one) => one !== kind) : [...meters, kind])}
+            onClick={() =>
+              setMeters(meters.includes(kind) ? meters.filter((meter) => meter !== kind) : [...meters, kind])
+            }
           >
             {kind}
           </button>

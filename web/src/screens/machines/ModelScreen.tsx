@@ -19,9 +19,9 @@ export function ModelScreen() {
     <Frame title={`${file.maker} ${file.model}`}>
       <div className="mx-auto flex max-w-5xl flex-col gap-5 p-4">
         <p className="flex flex-wrap gap-2">
-          {file.machines.map((one) => (
-            <Link key={one.id} className="btn btn-primary" to={`/?machine=${one.id}`}>
-              {one.fleet_number}
+          {file.machines.map((machine) => (
+            <Link key={machine.id} className="btn btn-primary" to={`/?machine=${machine.id}`}>
+              {machine.fleet_number}
             </Link>
           ))}
           {file.machines.length === 0 && <span>No machine of the fleet is one.</span>}
@@ -31,7 +31,8 @@ export function ModelScreen() {
         </p>
         {file.variants.length > 0 && (
           <p className="border-primary border-l-8 pl-4 text-lg">
-            What separates twins: {file.variants.map((one) => `${one.attribute}: ${one.values.join(", ")}`).join(" · ")}
+            What separates twins:{" "}
+            {file.variants.map((variant) => `${variant.attribute}: ${variant.values.join(", ")}`).join(" · ")}
           </p>
         )}
         {[...systems].map(([system, hits]) => (

@@ -30,20 +30,20 @@ export function SignInScreen({ door }: { door: Schemas["SignInPage"] }) {
         <section aria-label="people">
           <h2 className="mb-2 text-lg font-bold">Who are you?</h2>
           <ul className="flex flex-col gap-2">
-            {door.people.map((one) => (
-              <li key={one.id}>
+            {door.people.map((each) => (
+              <li key={each.id}>
                 <button
                   type="button"
-                  className={`btn w-full justify-between text-xl ${person?.id === one.id ? "btn-primary" : "bg-base-100 border-base-content/40"}`}
-                  aria-pressed={person?.id === one.id}
+                  className={`btn w-full justify-between text-xl ${person?.id === each.id ? "btn-primary" : "bg-base-100 border-base-content/40"}`}
+                  aria-pressed={person?.id === each.id}
                   onClick={() => {
-                    setPerson(one);
+                    setPerson(each);
                     setPin("");
                     signIn.reset();
                   }}
                 >
-                  {one.name}
-                  <span className="text-sm">{one.role}</span>
+                  {each.name}
+                  <span className="text-sm">{each.role}</span>
                 </button>
               </li>
             ))}

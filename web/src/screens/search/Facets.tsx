@@ -36,16 +36,16 @@ export function Facets({ asking, onNarrow }: Props) {
       {lines.map((line) => (
         <p key={line.name} className="flex flex-wrap items-baseline gap-x-1">
           <span className="text-base-content/80 w-16 text-sm">{line.name}</span>
-          {line.values.map((one) => (
+          {line.values.map((each) => (
             <button
-              key={`${one.maker}${one.value}`}
+              key={`${each.maker}${each.value}`}
               type="button"
               className="hover:bg-base-300 rounded-field min-h-12 px-2 underline decoration-dotted underline-offset-4"
               onClick={() =>
-                onNarrow({ ...narrow, [line.name]: one.value, ...(one.maker ? { maker: one.maker } : {}) })
+                onNarrow({ ...narrow, [line.name]: each.value, ...(each.maker ? { maker: each.maker } : {}) })
               }
             >
-              {one.maker} {one.value} <span className="text-base-content/80 text-sm">{one.count}</span>
+              {each.maker} {each.value} <span className="text-base-content/80 text-sm">{each.count}</span>
             </button>
           ))}
         </p>

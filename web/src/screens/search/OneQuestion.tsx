@@ -17,11 +17,11 @@ export function OneQuestion({ machine, question }: Props) {
         One question first: which {question.attribute} has {machine.fleet_number}?
       </p>
       <div className="flex flex-wrap gap-2">
-        {question.answers.map((one) => (
-          <button key={one.value} type="button" className="btn btn-primary" onClick={() => answer.press(one.value)}>
+        {question.answers.map((each) => (
+          <button key={each.value} type="button" className="btn btn-primary" onClick={() => answer.press(each.value)}>
             <span>
-              {one.value}
-              {one.tell && <span className="block text-sm">{one.tell}</span>}
+              {each.value}
+              {each.tell && <span className="block text-sm">{each.tell}</span>}
             </span>
           </button>
         ))}

@@ -43,15 +43,15 @@ export function Results({ found, error, asking, at, onClear, onNarrow }: Props) 
             <HitLine hit={hit} to={hitPath(hit, machine?.id ?? null)} here={index === at} />
           </li>
         ))}
-        {found.machines.map((one, index) => (
-          <li key={one.id} className="border-base-300 border-b">
+        {found.machines.map((each, index) => (
+          <li key={each.id} className="border-base-300 border-b">
             <Link
-              to={`/machines/${one.id}`}
+              to={`/machines/${each.id}`}
               aria-current={found.hits.length + index === at}
               className={`flex items-center gap-3 px-4 py-4 text-lg ${found.hits.length + index === at ? "border-primary bg-base-200 border-l-8" : "border-l-8 border-transparent"}`}
             >
-              <Truck aria-hidden="true" /> <b>{one.fleet_number}</b> {one.maker} {one.model}
-              <span className="text-base-content/80 text-sm">{one.what || "machine"}</span>
+              <Truck aria-hidden="true" /> <b>{each.fleet_number}</b> {each.maker} {each.model}
+              <span className="text-base-content/80 text-sm">{each.what || "machine"}</span>
             </Link>
           </li>
         ))}

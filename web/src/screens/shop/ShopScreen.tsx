@@ -66,7 +66,7 @@ function Asked({ question, may, onChoose }: Props) {
       {!may ? (
         <p className="text-lg">
           <b>{question.ask}</b>{" "}
-          {question.answers.find((one) => one.value === question.chosen)?.say ?? `${question.chosen} ${unit}`}
+          {question.answers.find((answer) => answer.value === question.chosen)?.say ?? `${question.chosen} ${unit}`}
         </p>
       ) : question.answers.length > 0 ? (
         <Choice

@@ -19,7 +19,7 @@ export function AddSpec() {
   const [search] = useSearchParams();
   const navigate = useNavigate();
   const { data: machines } = useQuery(machinesQuery);
-  const machine = machines?.find((one) => one.id === search.get("machine"));
+  const machine = machines?.find((each) => each.id === search.get("machine"));
   const [typed, setTyped] = useState({
     title: "Wheel nuts",
     torque: "",
@@ -41,7 +41,7 @@ export function AddSpec() {
   const add = useCommand({
     body: ({ id }, _: string[]) => {
       const [maker = "", ...rest] = makerModel.trim().split(" ");
-      const known = machines?.find((one) => `${one.maker} ${one.model}` === makerModel.trim());
+      const known = machines?.find((each) => `${each.maker} ${each.model}` === makerModel.trim());
       const { title, torque, thread, count, document, page } = typed;
       return {
         id,

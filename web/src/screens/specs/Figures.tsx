@@ -13,8 +13,8 @@ export function Figures({ sheet }: { sheet: Schemas["Sheet"] }) {
   }
   return (
     <>
-      {sheet.figures.map((one) => (
-        <OfKind key={one.stages.named} one={one} />
+      {sheet.figures.map((figure) => (
+        <OfKind key={figure.stages.named} row={figure} />
       ))}
       {sheet.measured.map((stage) => (
         <p key={stage.step} className="text-2xl font-bold">
@@ -25,12 +25,12 @@ export function Figures({ sheet }: { sheet: Schemas["Sheet"] }) {
   );
 }
 
-function OfKind({ one }: { one: Schemas["Figure"] }) {
-  const { stages, named } = one.stages;
+function OfKind({ row }: { row: Schemas["Figure"] }) {
+  const { stages, named } = row.stages;
   const own = stages.map((stage, place) => (stage.main ? place : -1)).filter((place) => place >= 0);
   const large = stages.slice(own[0] ?? 0, (own.at(-1) ?? -1) + 1); // with what comes between: a nut that is loosened again
   const short = large.reduce((length, stage) => length + stage.words.length, 0) < 16;
-  const [written, ...others] = one.units;
+  const [written, ...others] = row.units;
   return (
     <section aria-label={`stages of ${named}`}>
       <p className={`font-bold ${short ? "text-5xl lg:text-6xl" : "text-3xl"}`}>
@@ -42,8 +42,8 @@ function OfKind({ one }: { one: Schemas["Figure"] }) {
         ))}
       </p>
       <p className="text-base-content/80 mt-1">
-        {one.count} × {named} {one.thread}
-        {one.about && ` · ${one.about}`}
+        {row.count} × {named} {row.thread}
+        {row.about && ` · ${row.about}`}
         {written && ` · aim ${figure(written)}`}
       </p>
       {stages.length > large.length && (

@@ -22,26 +22,26 @@ export function History({ spec, shown }: { spec: string; shown: number }) {
     send: (body) => ask(api.POST("/api/specs/{spec_id}/revisions/{revision}/withdraw", { params, body })),
   });
   if (!history) return null;
-  const here = history.revisions.find((one) => one.revision === shown);
+  const here = history.revisions.find((revision) => revision.revision === shown);
   return (
     <section aria-label="revisions" className="flex flex-col gap-3">
       <h2 className="text-lg font-bold">Revisions</h2>
       <ol>
-        {history.revisions.map((one) => (
-          <li key={one.revision} className="border-base-300 flex flex-wrap items-center gap-x-4 border-b py-2">
-            <Link className="link" to={`/specs/${spec}?revision=${one.revision}`}>
-              revision {one.revision}
+        {history.revisions.map((each) => (
+          <li key={each.revision} className="border-base-300 flex flex-wrap items-center gap-x-4 border-b py-2">
+            <Link className="link" to={`/specs/${spec}?revision=${each.revision}`}>
+              revision {each.revision}
             </Link>
-            <b>{one.status}</b>
-            <span>{one.change === "first" ? "" : `changes ${one.change}`}</span>
+            <b>{each.status}</b>
+            <span>{each.change === "first" ? "" : `changes ${each.change}`}</span>
             <span className="flex-1">
-              {one.entered_by && `entered by ${one.entered_by}, `}
-              {day(one.entered_at)}
-              {one.checked_by && `, checked by ${one.checked_by}`}
-              {one.reason && `: ${one.reason}`}
+              {each.entered_by && `entered by ${each.entered_by}, `}
+              {day(each.entered_at)}
+              {each.checked_by && `, checked by ${each.checked_by}`}
+              {each.reason && `: ${each.reason}`}
             </span>
-            {one.revision > 1 && (
-              <Link className="link" to={`/specs/${spec}/compare?old=${one.revision - 1}&new=${one.revision}`}>
+            {each.revision > 1 && (
+              <Link className="link" to={`/specs/${spec}/compare?old=${each.revision - 1}&new=${each.revision}`}>
                 what changed
               </Link>
             )}
@@ -52,12 +52,12 @@ export function History({ spec, shown }: { spec: string; shown: number }) {
         <div className="border-error border-l-8 pl-4">
           <p className="font-bold">Tightened to an older revision: look at them</p>
           <ul>
-            {history.affected.map((one) => (
-              <li key={one.run}>
-                <Link className="link" to={`/machines/${one.machine}`}>
-                  {one.fleet_number} {one.position}
+            {history.affected.map((run) => (
+              <li key={run.run}>
+                <Link className="link" to={`/machines/${run.machine}`}>
+                  {run.fleet_number} {run.position}
                 </Link>
-                , revision {one.revision}, {day(one.at)}
+                , revision {run.revision}, {day(run.at)}
               </li>
             ))}
           </ul>

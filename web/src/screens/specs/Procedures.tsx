@@ -17,9 +17,9 @@ export function Procedures({ sheet }: { sheet: Schemas["Sheet"] }) {
           >
             <span>{line.words}</span>
             <span className="ml-auto flex flex-wrap justify-end gap-x-4 font-bold">
-              {line.figures.map((one) => (
-                <span key={one.of} className="whitespace-nowrap">
-                  {one.of ? `${one.of} ${one.figure}` : one.figure}
+              {line.figures.map((figure) => (
+                <span key={figure.of} className="whitespace-nowrap">
+                  {figure.of ? `${figure.of} ${figure.figure}` : figure.figure}
                 </span>
               ))}
             </span>

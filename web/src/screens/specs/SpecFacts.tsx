@@ -1,17 +1,17 @@
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 
-function years(one: Schemas["Applies"]): string {
-  return one.year_from || one.year_to ? `, ${one.year_from ?? ""}–${one.year_to ?? ""}` : "";
+function years(applies: Schemas["Applies"]): string {
+  return applies.year_from || applies.year_to ? `, ${applies.year_from ?? ""}–${applies.year_to ?? ""}` : "";
 }
 
 /** Seat, condition, re-torque, cautions, source: what is small on paper and decides the job. */
 export function SpecFacts({ file }: { file: Schemas["SpecFile"] }) {
   const { spec, sheet } = file;
-  const tells = spec.applies_to.flatMap((one) =>
-    Object.entries(one.variant ?? {}).map(([name, value]) => [
+  const tells = spec.applies_to.flatMap((applies) =>
+    Object.entries(applies.variant ?? {}).map(([name, value]) => [
       name,
-      one.tell?.[name] ? `${value}: ${one.tell[name]}` : value,
+      applies.tell?.[name] ? `${value}: ${applies.tell[name]}` : value,
     ]),
   );
   const facts = [
@@ -40,14 +40,14 @@ export function SpecFacts({ file }: { file: Schemas["SpecFile"] }) {
       <dl className="grid grid-cols-[8rem_1fr] gap-y-1">
         <dt className="text-base-content/80">For</dt>
         <dd className="flex flex-col">
-          {spec.applies_to.map((one) => (
+          {spec.applies_to.map((each) => (
             <Link
-              key={`${one.maker}${one.model}${JSON.stringify(one.variant)}`}
+              key={`${each.maker}${each.model}${JSON.stringify(each.variant)}`}
               className="link"
-              to={`/models?maker=${encodeURIComponent(one.maker)}&model=${encodeURIComponent(one.model)}`}
+              to={`/models?maker=${encodeURIComponent(each.maker)}&model=${encodeURIComponent(each.model)}`}
             >
-              {one.maker} {one.model}
-              {years(one)}
+              {each.maker} {each.model}
+              {years(each)}
             </Link>
           ))}
         </dd>

@@ -19,7 +19,7 @@ export function SpecScreen() {
   const { data: file, error } = useQuery(specQuery(id, revision));
   if (!file) return <Waiting error={error} />;
   const { spec, sheet } = file;
-  const on = file.machines.find((one) => one.id === machine);
+  const on = file.machines.find((each) => each.id === machine);
   return (
     <Frame
       title={`${on ? `${on.fleet_number} · ` : ""}${spec.title}`}
@@ -68,9 +68,9 @@ export function SpecScreen() {
           ) : (
             <div className="flex flex-col gap-2">
               <p className="font-bold">On which machine?</p>
-              {file.machines.map((one) => (
-                <Link key={one.id} className="btn btn-primary" to={`/specs/${id}/prepare?machine=${one.id}`}>
-                  Prepare {one.fleet_number}
+              {file.machines.map((each) => (
+                <Link key={each.id} className="btn btn-primary" to={`/specs/${id}/prepare?machine=${each.id}`}>
+                  Prepare {each.fleet_number}
                 </Link>
               ))}
               <Link className="btn" to="/add/machine">

@@ -13,7 +13,9 @@ const number = (text: string) => Number(text.replace(",", "."));
 
 /** A wrench with enough of its scale typed to draw it. */
 function drawable(draft: Schemas["Wrench"]): Schemas["Wrench"] | null {
-  const typed = [draft.lowest, draft.highest, draft.graduation].every((one) => typeof one === "number" && one > 0);
+  const typed = [draft.lowest, draft.highest, draft.graduation].every(
+    (figure) => typeof figure === "number" && figure > 0,
+  );
   return typed && draft.lowest < draft.highest ? { ...draft, second: null } : null;
 }
 
@@ -76,9 +78,9 @@ export function AddTool() {
           <Choice
             key={line.name}
             label={line.say}
-            options={line.options.map((one) => ({ value: one, say: one }))}
+            options={line.options.map((option) => ({ value: option, say: option }))}
             value={value(line)}
-            onChange={(one) => change(line.name, one)}
+            onChange={(value) => change(line.name, value)}
           />
         ) : (
           <Field

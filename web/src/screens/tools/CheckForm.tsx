@@ -12,7 +12,7 @@ const numbers = (typed: string) =>
   typed
     .split(/[\s;]+/)
     .filter(Boolean)
-    .map((one) => Number(one.replace(",", ".")));
+    .map((text) => Number(text.replace(",", ".")));
 
 /** A check: what the standard showed at 20, 60 and 100 %, as found and as left; the paper with it. */
 export function CheckForm({ id, unit, marks }: Props) {
@@ -47,7 +47,7 @@ export function CheckForm({ id, unit, marks }: Props) {
     );
   }
   const change = (set: typeof setFound, n: number) => (event: React.ChangeEvent<HTMLInputElement>) =>
-    set((before) => before.map((one, place) => (place === n ? event.target.value : one)));
+    set((before) => before.map((reading, place) => (place === n ? event.target.value : reading)));
   return (
     <form
       aria-label="check"

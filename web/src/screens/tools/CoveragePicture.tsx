@@ -12,7 +12,7 @@ export function CoveragePicture({ coverage }: { coverage: Schemas["Coverage"] })
   const ticks = (unit: string) => coverage.ticks.filter((tick) => tick.unit === unit);
   const most = Math.max(...coverage.figures, 1);
   const bottom = TALL + 40 + coverage.bars.length * ROW;
-  const missing = coverage.uncovered.reduce((sum, one) => sum + one, 0);
+  const missing = coverage.uncovered.reduce((sum, count) => sum + count, 0);
   return (
     <svg
       viewBox={`0 0 ${NAMES + WIDE + 20} ${bottom + 34}`}

@@ -54,10 +54,10 @@ export function CribScreen() {
           <section aria-label="out of reach">
             <h2 className="text-lg font-bold">Out of reach</h2>
             <ul>
-              {crib.out_of_reach.map((one) => (
-                <li key={one.spec} className="border-base-300 border-b">
-                  <Link className="block py-3" to={`/specs/${one.spec}`}>
-                    <b>{one.title}</b>, {one.maker_model}
+              {crib.out_of_reach.map((spec) => (
+                <li key={spec.spec} className="border-base-300 border-b">
+                  <Link className="block py-3" to={`/specs/${spec.spec}`}>
+                    <b>{spec.title}</b>, {spec.maker_model}
                   </Link>
                 </li>
               ))}

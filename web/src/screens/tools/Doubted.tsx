@@ -17,7 +17,7 @@ export function Doubted({ file, id }: Props) {
     send: (body) => ask(api.POST("/api/tools/{tool_id}/reviews", { params, body })),
     done: () => setOpen(null),
   });
-  const left = file.in_doubt.filter((one) => !one.reviewed).length;
+  const left = file.in_doubt.filter((doubt) => !doubt.reviewed).length;
   return (
     <section aria-label="runs in doubt" className="flex flex-col gap-3">
       <h2 className="text-lg font-bold">
@@ -33,39 +33,39 @@ export function Doubted({ file, id }: Props) {
         </p>
       )}
       <ul className="flex flex-col gap-2">
-        {file.in_doubt.map((one) => (
+        {file.in_doubt.map((each) => (
           <li
-            key={one.run}
-            className={`flex flex-col gap-2 border-l-8 pl-4 ${one.reviewed ? "border-success" : "border-warning"}`}
+            key={each.run}
+            className={`flex flex-col gap-2 border-l-8 pl-4 ${each.reviewed ? "border-success" : "border-warning"}`}
           >
             <p className="flex flex-wrap items-center gap-x-3">
-              <Link className="link text-lg" to={`/runs/${one.run}/card`}>
-                <b>{one.fleet_number}</b> {one.position}, {one.title}
+              <Link className="link text-lg" to={`/runs/${each.run}/card`}>
+                <b>{each.fleet_number}</b> {each.position}, {each.title}
               </Link>
               <span>
-                {moment(one.at)}, pulls: {one.pulls}
+                {moment(each.at)}, pulls: {each.pulls}
               </span>
-              {!one.reviewed && (
+              {!each.reviewed && (
                 <button
                   type="button"
                   className="btn btn-sm ml-auto"
-                  onClick={() => setOpen(open === one.run ? null : one.run)}
+                  onClick={() => setOpen(open === each.run ? null : each.run)}
                 >
                   Looked at
                 </button>
               )}
             </p>
-            {one.probably.map((words) => (
+            {each.probably.map((words) => (
               <p key={words} className="font-bold">
                 {words}
               </p>
             ))}
-            {one.reviewed && <p>Looked at: {one.reviewed}</p>}
-            {open === one.run && (
+            {each.reviewed && <p>Looked at: {each.reviewed}</p>}
+            {open === each.run && (
               <ReasonForm
                 label="what was found and done"
                 action="Keep it"
-                onGive={(text) => review.press({ run: one.run, text })}
+                onGive={(text) => review.press({ run: each.run, text })}
               />
             )}
           </li>

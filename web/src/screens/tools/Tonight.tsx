@@ -16,10 +16,10 @@ export function Tonight() {
     <section aria-label="before you go" className="flex flex-col gap-2">
       <h2 className="text-lg font-bold">Before you go: at the lowest mark</h2>
       <ul className="flex flex-wrap gap-2">
-        {left.map((one) => (
-          <li key={one.id}>
-            <button type="button" className="btn h-auto py-2" onClick={() => away.press(one.id)}>
-              <b>{one.name}</b> stands at {one.lowest}
+        {left.map((reading) => (
+          <li key={reading.id}>
+            <button type="button" className="btn h-auto py-2" onClick={() => away.press(reading.id)}>
+              <b>{reading.name}</b> stands at {reading.lowest}
             </button>
           </li>
         ))}

@@ -89,7 +89,7 @@ function Checks({ checks }: { checks: readonly Schemas["CheckLine"][] }) {
             {check.calibration.points
               .map(
                 (point) =>
-                  `${point.share} %: set ${point.shown}, gave ${point.found.map((one) => one.toFixed(1)).join(" ")}${point.left.length > 0 ? `, then ${point.left.map((one) => one.toFixed(1)).join(" ")}` : ""}`,
+                  `${point.share} %: set ${point.shown}, gave ${point.found.map((reading) => reading.toFixed(1)).join(" ")}${point.left.length > 0 ? `, then ${point.left.map((each) => each.toFixed(1)).join(" ")}` : ""}`,
               )
               .join(" · ")}
           </p>

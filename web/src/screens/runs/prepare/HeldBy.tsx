@@ -16,17 +16,17 @@ export function HeldBy({ offered, axle, load, supports, onLoad, onSupports }: Pr
     <section aria-label="held by" className="flex flex-col gap-3">
       <h2 className="text-lg font-bold">Held by</h2>
       <div className="flex flex-wrap gap-2">
-        {offered.supports.map((one) => {
-          const on = supports.includes(one.id);
+        {offered.supports.map((support) => {
+          const on = supports.includes(support.id);
           return (
             <button
-              key={one.id}
+              key={support.id}
               type="button"
               aria-pressed={on}
               className={`btn h-auto py-2 ${on ? "btn-primary" : "bg-base-100 border-base-content/40"}`}
-              onClick={() => onSupports(on ? supports.filter((id) => id !== one.id) : [...supports, one.id])}
+              onClick={() => onSupports(on ? supports.filter((id) => id !== support.id) : [...supports, support.id])}
             >
-              {one.name}, {one.rated_kg.toLocaleString("en-GB")} kg
+              {support.name}, {support.rated_kg.toLocaleString("en-GB")} kg
             </button>
           );
         })}

@@ -63,7 +63,7 @@ export function Prepare(props: Props) {
   const goes = props.retool !== null;
   const change = (part: Partial<Row>) =>
     props.onRows(
-      rows.map((one) => (one.key === row.key ? { ...one, ...part } : one)),
+      rows.map((each) => (each.key === row.key ? { ...each, ...part } : each)),
       row.key,
     );
   const chosen = choiceOf(row, offered);
@@ -71,7 +71,7 @@ export function Prepare(props: Props) {
     (!goes && spec.positions.axles.length > 0 && !position.axle && "Which axle?") ||
     (!goes && spec.positions.sides.length > 0 && !position.side && "Which side?") ||
     (!goes && spec.positions.places.length > 0 && !position.place && "Which place?") ||
-    (offered.asked.length > 0 && rows.some((one) => !one.wrench) && "Which wrench?") ||
+    (offered.asked.length > 0 && rows.some((each) => !each.wrench) && "Which wrench?") ||
     (chosen?.refused && !row.override && "This wrench cannot do it.") ||
     (offered.too_weak && "The stand is too weak.") ||
     (!goes && !proof && spec.proof.ask) ||
@@ -143,10 +143,10 @@ export function Prepare(props: Props) {
             <FastenerMap layout={spec.layout} />
           </div>
           <ul className="text-lg font-bold">
-            {file.sheet.figures.map((one) => (
-              <li key={one.stages.named}>
-                {file.sheet.figures.length > 1 && <span className="font-normal">{one.stages.named}: </span>}
-                {one.stages.stages.map((stage) => stage.words).join(" → ")}
+            {file.sheet.figures.map((figure) => (
+              <li key={figure.stages.named}>
+                {file.sheet.figures.length > 1 && <span className="font-normal">{figure.stages.named}: </span>}
+                {figure.stages.stages.map((stage) => stage.words).join(" → ")}
               </li>
             ))}
           </ul>

@@ -31,7 +31,7 @@ export function PrepareScreen() {
   const [load, setLoad] = useState("");
   const axles = file.data?.spec.positions.axles ?? [];
   const position = picked ?? { axle: axles.length === 1 ? (axles[0] ?? "") : "", side: null, place: "" };
-  const row = rows.find((one) => one.key === active) ?? rows[0];
+  const row = rows.find((each) => each.key === active) ?? rows[0];
   const offered = useQuery(
     offerQuery(id, {
       procedure,

@@ -22,8 +22,8 @@ export function RowTabs({ rows, active, offered, layout, onActive, onRows }: Pro
     ...Object.keys(layout.groups),
     ...layout.fasteners.map((fastener) => fastener.label),
   ];
-  const toggle = (list: string[], set: (list: string[]) => void, one: string) =>
-    set(list.includes(one) ? list.filter((other) => other !== one) : [...list, one]);
+  const toggle = (list: string[], set: (list: string[]) => void, name: string) =>
+    set(list.includes(name) ? list.filter((other) => other !== name) : [...list, name]);
   const key = (on: boolean) => `btn ${on ? "btn-primary" : "bg-base-100 border-base-content/40"}`;
   return (
     <section aria-label="several wrenches" className="flex flex-col gap-2">

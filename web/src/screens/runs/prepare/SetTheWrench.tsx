@@ -18,18 +18,20 @@ export function SetTheWrench({ choice }: { choice: Schemas["Choice"] }) {
       <h2 className="text-lg font-bold">Set {wrench.name}</h2>
       {stages.length > 1 && (
         <p className="flex flex-wrap gap-2">
-          {stages.map((one, place) => (
+          {stages.map((each, place) => (
             <button
-              key={`${one.step}${one.labels[0]}`}
+              key={`${each.step}${each.labels[0]}`}
               type="button"
-              aria-pressed={one === stage}
-              className={`btn h-auto flex-col gap-0 py-1 ${one === stage ? "btn-primary" : ""}`}
+              aria-pressed={each === stage}
+              className={`btn h-auto flex-col gap-0 py-1 ${each === stage ? "btn-primary" : ""}`}
               onClick={() => setChosen(place)}
             >
               <b>
-                {one.setting ? `${one.setting.figure} ${one.setting.unit}` : `${one.angle?.low}–${one.angle?.high}°`}
+                {each.setting
+                  ? `${each.setting.figure} ${each.setting.unit}`
+                  : `${each.angle?.low}–${each.angle?.high}°`}
               </b>
-              <span className="text-sm font-normal">{one.words}</span>
+              <span className="text-sm font-normal">{each.words}</span>
             </button>
           ))}
         </p>

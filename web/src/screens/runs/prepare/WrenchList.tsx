@@ -14,7 +14,7 @@ type Props = {
 
 /** The short list: what each wrench will be set to, stage by stage, and what speaks for it and against it. */
 export function WrenchList({ choices, value, unit, onChange }: Props) {
-  const able = choices.filter((one) => !one.refused);
+  const able = choices.filter((each) => !each.refused);
   return (
     <fieldset>
       <legend className="mb-2 text-lg font-bold">Wrench</legend>
@@ -33,7 +33,8 @@ export function WrenchList({ choices, value, unit, onChange }: Props) {
               >
                 <Named wrench={wrench} />
                 <span className="ml-auto">
-                  set to {figures.filter((one, n) => n === 0 || one !== figures[n - 1]).join(", then ")} {wrench.unit}
+                  set to {figures.filter((figure, n) => n === 0 || figure !== figures[n - 1]).join(", then ")}{" "}
+                  {wrench.unit}
                 </span>
                 <span className="w-full text-sm">
                   {[...for_it, ...against.map((reason) => `but ${reason}`)].join("; ")}
@@ -59,7 +60,7 @@ export function RefusedWrenches({ choices, onChange }: Pick<Props, "choices" | "
   return (
     <section aria-label="wrenches that cannot do it" className="flex flex-col gap-2">
       {choices
-        .filter((one) => one.refused)
+        .filter((each) => each.refused)
         .map((choice) => {
           const may = choice.may_override && me.person.role === "lead";
           return (

@@ -24,7 +24,7 @@ export function newRow(of: string[] | null = null, steps: string[] | null = null
 
 /** What the screen says a row is for. */
 export function rowWords(row: Row, wrenches: readonly Schemas["Choice"][]): string {
-  const named = wrenches.find((one) => one.wrench.id === row.wrench)?.wrench.name ?? "no wrench yet";
+  const named = wrenches.find((wrench) => wrench.wrench.id === row.wrench)?.wrench.name ?? "no wrench yet";
   const meant = [row.of?.join(", "), row.steps?.join(", ")].filter(Boolean).join(" · ");
   return `${meant || "all the rest"}: ${named}`;
 }
@@ -43,7 +43,8 @@ export function taken(rows: readonly Row[]): Schemas["Taken"][] {
       override: row.override,
     }))
     .sort(
-      (one, other) => Number(one.of === null && one.steps === null) - Number(other.of === null && other.steps === null),
+      (each, other) =>
+        Number(each.of === null && each.steps === null) - Number(other.of === null && other.steps === null),
     );
 }
 
@@ -61,6 +62,6 @@ export function rowsOf(share: Schemas["Share"], fasteners: number): Row[] {
 /** The choice that a row stands for, among those offered for it. */
 export function choiceOf(row: Row, offered: Offered): Schemas["Choice"] | undefined {
   return offered.choices.find(
-    (one) => one.wrench.id === row.wrench && (row.unit === null || one.wrench.unit === row.unit),
+    (choice) => choice.wrench.id === row.wrench && (row.unit === null || choice.wrench.unit === row.unit),
   );
 }

@@ -32,7 +32,7 @@ export function ComingBack({ sheet, now, left, people, recorder, onAnswered }: P
     recorder.record({ ...what, reading, claimed_seq: now.seq + 1 });
     onAnswered();
   };
-  const who = people.find((one) => one.id === left.left_by)?.name ?? "Somebody";
+  const who = people.find((person) => person.id === left.left_by)?.name ?? "Somebody";
   return (
     <div
       role="alertdialog"

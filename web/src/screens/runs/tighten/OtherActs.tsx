@@ -33,8 +33,8 @@ export function OtherActs({ now, recorder, label, onType, onLine, why }: Props) 
     act();
     setOpen(null);
   };
-  const toggle = (one: Open) => setOpen(open === one ? null : one);
-  const key = (one: Open) => `btn ${open === one ? "btn-neutral" : "btn-ghost"}`;
+  const toggle = (panel: Open) => setOpen(open === panel ? null : panel);
+  const key = (panel: Open) => `btn ${open === panel ? "btn-neutral" : "btn-ghost"}`;
   return (
     <div className="flex flex-col gap-2">
       {open === "undo" && last && (

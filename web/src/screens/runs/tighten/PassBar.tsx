@@ -4,13 +4,13 @@ import type { Schemas } from "../../../api/client";
 export function PassBar({ passes }: { passes: readonly Schemas["PassLine"][] }) {
   return (
     <ol aria-label="passes" className="flex items-center gap-2 px-3 pt-2">
-      {passes.map((one) => {
-        const words = `${one.words}: ${one.done} of ${one.total}`;
-        if (one.total <= 1) {
+      {passes.map((pass) => {
+        const words = `${pass.words}: ${pass.done} of ${pass.total}`;
+        if (pass.total <= 1) {
           return (
-            <li key={one.id} title={words} className="py-1">
+            <li key={pass.id} title={words} className="py-1">
               <span
-                className={`border-primary block size-3 rotate-45 border-2 ${one.status === "done" ? "bg-primary" : ""}`}
+                className={`border-primary block size-3 rotate-45 border-2 ${pass.status === "done" ? "bg-primary" : ""}`}
               />
               <span className="sr-only">{words}</span>
             </li>
@@ -18,19 +18,19 @@ export function PassBar({ passes }: { passes: readonly Schemas["PassLine"][] }) 
         }
         return (
           <li
-            key={one.id}
-            className={`min-w-0 flex-1 ${one.status === "maybe" ? "opacity-80" : ""}`}
-            aria-current={one.status === "current"}
+            key={pass.id}
+            className={`min-w-0 flex-1 ${pass.status === "maybe" ? "opacity-80" : ""}`}
+            aria-current={pass.status === "current"}
           >
             <span
-              className={`block truncate text-sm ${one.status === "maybe" ? "portrait:invisible" : ""} ${one.status === "current" ? "font-bold" : ""}`}
+              className={`block truncate text-sm ${pass.status === "maybe" ? "portrait:invisible" : ""} ${pass.status === "current" ? "font-bold" : ""}`}
             >
-              {one.words}
+              {pass.words}
             </span>
-            <span className={`block h-2 border ${one.status === "maybe" ? "border-dashed" : ""} border-primary`}>
-              <span className="bg-primary block h-full" style={{ width: `${(100 * one.done) / one.total}%` }} />
+            <span className={`block h-2 border ${pass.status === "maybe" ? "border-dashed" : ""} border-primary`}>
+              <span className="bg-primary block h-full" style={{ width: `${(100 * pass.done) / pass.total}%` }} />
             </span>
-            <span className="sr-only">{`${one.done} of ${one.total}`}</span>
+            <span className="sr-only">{`${pass.done} of ${pass.total}`}</span>
           </li>
         );
       })}

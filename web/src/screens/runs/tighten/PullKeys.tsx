@@ -50,7 +50,7 @@ export function PullKeys({ sheet, now, recorder, label, blocked, rung, onEnd }: 
     if (recorder.question || recorder.refusal) early.current = null;
     if (!last || recorder.busy || now.seq <= last.seq) return; // not before the screen shows what comes next
     early.current = null;
-    const act = prompt.acts.find((one) => one.say === last.say);
+    const act = prompt.acts.find((each) => each.say === last.say);
     // A task is confirmed by a press that was meant for it, never by one that came before it was shown.
     const meant = IN_A_ROW.has(prompt.ask) || last.pull === prompt.pull;
     if (act && meant && last.asked === prompt.ask) press(act, last.at);
@@ -128,7 +128,7 @@ const Foot = () => <span className="text-base">tap, space bar or foot switch</sp
 export function Checklist({ now, recorder }: { now: Schemas["Now"]; recorder: Recorder }) {
   const tasks = now.passes.slice(
     0,
-    now.passes.findIndex((one) => one.total > 1 || !one.task),
+    now.passes.findIndex((pass) => pass.total > 1 || !pass.task),
   );
   return (
     <section aria-label="before the first pull" className="flex min-h-0 flex-col gap-2 overflow-y-auto">

@@ -46,15 +46,15 @@ export function ReadingPad({ sheet, now, recorder, label, onClose }: Props) {
     >
       {units.length > 1 && (
         <div className="flex gap-2">
-          {units.map((one) => (
+          {units.map((each) => (
             <button
-              key={one}
+              key={each}
               type="button"
-              aria-pressed={one === unit}
-              className={`btn ${one === unit ? "btn-primary" : "bg-base-100 border-base-content/40"}`}
-              onClick={() => setUnit(one)}
+              aria-pressed={each === unit}
+              className={`btn ${each === unit ? "btn-primary" : "bg-base-100 border-base-content/40"}`}
+              onClick={() => setUnit(each)}
             >
-              {one}
+              {each}
             </button>
           ))}
         </div>

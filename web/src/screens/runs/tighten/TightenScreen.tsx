@@ -80,7 +80,7 @@ function Tighten({ sheet, now, people }: Props) {
         by={by}
         onBy={(person) => {
           setBy(person);
-          const name = people.find((one) => one.id === person)?.name;
+          const name = people.find((each) => each.id === person)?.name;
           recorder.record({ kind: "handed_over", text: `to ${name}`, claimed_seq: now.seq + 1 });
         }}
         onEnd={() => setEnding(true)}

@@ -14,7 +14,7 @@ export function pullFor(prompt: Prompt, label: string | null): string | null {
 /** What a fastener is called, as the prompt or the map says it. */
 export function nameOf(now: Schemas["Now"], label: string | null): string {
   if (label === now.prompt.fastener) return now.prompt.name;
-  return now.fasteners.find((one) => one.label === label)?.name ?? "";
+  return now.fasteners.find((fastener) => fastener.label === label)?.name ?? "";
 }
 
 /** What an act's key says: the fastener's name first, where it is about one. */

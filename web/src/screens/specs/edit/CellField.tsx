@@ -30,8 +30,8 @@ export function CellField({ label, hint, value, faults, options, wide = false, o
           onChange={(event) => onChange(event.target.value)}
         >
           {!options.includes(value) && <option value={value}>{value || "choose"}</option>}
-          {options.map((one) => (
-            <option key={one}>{one}</option>
+          {options.map((each) => (
+            <option key={each}>{each}</option>
           ))}
         </select>
       ) : (
@@ -44,9 +44,9 @@ export function CellField({ label, hint, value, faults, options, wide = false, o
           onChange={(event) => onChange(event.target.value)}
         />
       )}
-      {faults.map((one) => (
-        <span key={one.fault} role="alert" className="border-error border-l-4 pl-2">
-          <b>{one.fault}</b> {one.remedy}
+      {faults.map((fault) => (
+        <span key={fault.fault} role="alert" className="border-error border-l-4 pl-2">
+          <b>{fault.fault}</b> {fault.remedy}
         </span>
       ))}
       {hint && !wrong && <span className="text-base-content/80 text-sm">{hint}</span>}

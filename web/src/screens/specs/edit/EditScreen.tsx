@@ -35,7 +35,7 @@ export function EditScreen() {
   const navigate = useNavigate();
   const { data: given, error } = useQuery(rowsQuery(id));
   const { data: machines } = useQuery(machinesQuery);
-  const machine = machines?.find((one) => one.id === search.get("machine"));
+  const machine = machines?.find((each) => each.id === search.get("machine"));
   const start = useMemo(() => {
     if (id) return given && draftOf(given.rows as Record<string, string>[]);
     const named = machine ? { maker: machine.maker, model: machine.model } : {};

@@ -13,10 +13,10 @@ export function PreviewPane({ preview, onOrder, onPropose }: Props) {
       <div className="border-error border-l-8 pl-4">
         <p className="text-lg font-bold">Not a spec yet</p>
         <ul>
-          {preview.faults.map((one) => (
-            <li key={`${one.row}${one.column}${one.fault}`}>
-              {one.row > 1 && `step ${one.row}, `}
-              {one.column}: {one.fault} {one.remedy}
+          {preview.faults.map((fault) => (
+            <li key={`${fault.row}${fault.column}${fault.fault}`}>
+              {fault.row > 1 && `step ${fault.row}, `}
+              {fault.column}: {fault.fault} {fault.remedy}
             </li>
           ))}
         </ul>
@@ -27,8 +27,8 @@ export function PreviewPane({ preview, onOrder, onPropose }: Props) {
     <div className="flex flex-col gap-4">
       {preview.doubts.length > 0 && (
         <ul className="border-warning border-l-8 pl-4" aria-label="doubts">
-          {preview.doubts.map((one) => (
-            <li key={one}>{one}</li>
+          {preview.doubts.map((doubt) => (
+            <li key={doubt}>{doubt}</li>
           ))}
         </ul>
       )}
@@ -38,10 +38,10 @@ export function PreviewPane({ preview, onOrder, onPropose }: Props) {
       <section aria-label="plan">
         <h2 className="text-lg font-bold">The plan, pull by pull</h2>
         <ol className="text-sm">
-          {preview.passes.map((one) => (
-            <li key={one.id} className="border-base-300 flex justify-between gap-4 border-b py-1">
-              <span>{one.words}</span>
-              <span>{one.pulls.join(" · ")}</span>
+          {preview.passes.map((pass) => (
+            <li key={pass.id} className="border-base-300 flex justify-between gap-4 border-b py-1">
+              <span>{pass.words}</span>
+              <span>{pass.pulls.join(" · ")}</span>
             </li>
           ))}
         </ol>

@@ -39,12 +39,12 @@ export function StepRows({ steps, faults, onChange }: Props) {
   };
   const put = (index: number, step: Cells) => {
     keys.current.set(step, keyOf(steps[index] as Cells));
-    onChange(steps.map((one, at) => (at === index ? step : one)));
+    onChange(steps.map((each, at) => (at === index ? step : each)));
   };
   const move = (index: number, by: number) => {
     const moved = [...steps];
-    const [one] = moved.splice(index, 1);
-    if (one) moved.splice(index + by, 0, one);
+    const [moving] = moved.splice(index, 1);
+    if (moving) moved.splice(index + by, 0, moving);
     onChange(moved);
   };
   const add = () => {
