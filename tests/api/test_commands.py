@@ -128,7 +128,7 @@ class Case:
 
 
 COVERED = [name for name in vars(Case) if not name.startswith("_") and name not in ("tool", "spec")]
-TESTED_ELSEWHERE = {"enter_spec", "enter_spec_rows", "keep_paper", "send_file", "bring_in_file", "set_up_shop"}
+TESTED_ELSEWHERE = {"enter_spec", "enter_spec_rows", "keep_attachment", "send_file", "bring_in_file", "set_up_shop"}
 """In test_finding.py, test_caring.py, test_spec_files.py and test_signing_in.py."""
 
 

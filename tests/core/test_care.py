@@ -13,7 +13,7 @@ from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.records.notes import Note
 from tight_ledger.core.tool_care.care import Use, after_months, care
 from tight_ledger.core.tool_care.suspect_periods import doubt, in_doubt
-from tight_ledger.core.tools.calibrations import Calibration, Point, deviation_percent, points_of
+from tight_ledger.core.tools.calibrations import Calibration, Point, points_of
 from tight_ledger.core.tools.wrenches import Wrench
 
 NEW = datetime(2026, 1, 10, 9, tzinfo=UTC)
@@ -41,10 +41,7 @@ def stream(*told):
     return notes
 
 
-def test_the_deviation_and_what_is_permissible():
-    """(shown − true) / true; ±4 %, ±6 % to 10 N·m (ISO 6789-1, from memory)."""
-    assert deviation_percent(100, 96.15) == pytest.approx(4.0, abs=0.01)
-    assert (TENS.permissible_percent, SMALL.permissible_percent) == (4, 6)
+def test_a_check_is_good_within_what_is_permissible():
     assert TENS.model_copy(update={"accuracy_percent": 2}).permissible_percent == 2
     assert (check(4, -4, 0).good, check(4.1, 0, 0).good) == (True, False)
     mended = check(5, 5, 5, left=(0, 0.5, 1))
@@ -79,7 +76,6 @@ def test_so_many_months_on(start, months, end):
     ],
 )
 def test_due_by_months_or_by_pulls_whichever_comes_first(day, use, standing, said):
-    """12 months or 5,000 pulls (ISO 6789-1, from memory)."""
     found = care(stream(("calibrated", 2, check(0, 0, 0))), use, Policy(), (NEW + timedelta(days=day)).date())
     assert found.standing == standing
     assert said in found.words

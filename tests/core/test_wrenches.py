@@ -39,12 +39,6 @@ def test_a_larger_target_is_never_set_lower(lower, other):
     assert settings[0] <= settings[1]
 
 
-def test_half_way_between_marks_goes_inward():
-    """87.5 on a whole-number wrench is 88 if the band allows (common practice, no source)."""
-    whole = LONG.model_copy(update={"lowest": 10, "graduation": 1})
-    assert set_wrench(whole, band(87.5, 90), aim_nm=87.5).figure == 88
-
-
 @pytest.mark.parametrize(
     ("wrench", "low", "high", "why"),
     [
@@ -61,3 +55,9 @@ def test_says_why_it_cannot(wrench, low, high, why):
 def test_an_adapter_changes_the_setting():
     plain, longer = (set_wrench(LONG, band(380, 420), aim_nm=400, factor=f).figure for f in (1.0, 0.9))
     assert (plain, longer) == (400, 360)
+
+
+def test_half_way_between_marks_goes_inward():
+    """87.5 on a whole-number wrench is 88 if the band allows (common practice, no source)."""
+    whole = LONG.model_copy(update={"lowest": 10, "graduation": 1})
+    assert set_wrench(whole, band(87.5, 90), aim_nm=87.5).figure == 88

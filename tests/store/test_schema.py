@@ -1,20 +1,15 @@
 """Migrations, rights, and the sentences that say what is in the way."""
 
-import importlib
-import json
-from datetime import datetime
-from uuid import uuid4
-
 import pytest
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
-from sqlalchemy import create_engine, delete, insert, select, text
+from sqlalchemy import create_engine, text
 from sqlalchemy.exc import OperationalError
 
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.store import schema
 from tight_ledger.store.server import HOST, OWNER, SERVING, PrivateServer
-from tight_ledger.store.tables import INSERT_ONLY, ledger, metadata
+from tight_ledger.store.tables import INSERT_ONLY, metadata
 
 
 @pytest.fixture
@@ -68,24 +63,3 @@ def test_a_full_disk_is_one_sentence(tmp_path, monkeypatch):
     monkeypatch.setattr("tight_ledger.store.server.LEAST_FREE_BYTES", 10**18)
     with pytest.raises(Invalid, match="Make room"):
         PrivateServer(tmp_path).start()
-
-
-def test_pulls_from_before_the_crib_was_whole_get_their_tool(owner):
-    """By their own word, or else by the wrench that the run was started with."""
-    statement = importlib.import_module("tight_ledger.store.migrations.versions.0003_the_whole_crib").PULLED_WITH
-    run, first, other = uuid4(), uuid4(), uuid4()
-    bodies = {
-        "started": {"started": {"tooling": [{"wrench": {"id": str(first)}}]}},
-        "pulled": {},
-        "checked": {"tools": [str(other)]},
-        "noted": {},
-    }
-    for seq, (kind, body) in enumerate(bodies.items(), 1):
-        row = {"stream": run, "seq": seq, "id": uuid4(), "subject": "run", "kind": kind, "at_server": datetime(2026, 1, 1)}
-        owner.execute(insert(ledger).values(**row, body=json.dumps(body), seal=bytes(32)))
-    try:
-        owner.execute(text(statement))
-        rows = owner.execute(select(ledger.c.kind, ledger.c.tool).where(ledger.c.stream == run))
-        assert {row.kind: row.tool for row in rows} == {"started": None, "pulled": first, "checked": other, "noted": None}
-    finally:
-        owner.execute(delete(ledger).where(ledger.c.stream == run))

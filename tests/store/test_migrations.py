@@ -1,0 +1,119 @@
+"""Every migration, with data from before it: read afterwards by the code of today."""
+
+import json
+import re
+from datetime import datetime
+from pathlib import Path
+from uuid import UUID, uuid4
+
+import pytest
+from alembic import command
+from alembic.script import ScriptDirectory
+from sqlalchemy import create_engine, text
+
+from tests.core.play import LONG, wheel_spec
+from tight_ledger.core.base.models import canonical
+from tight_ledger.store import schema, search, tools
+from tight_ledger.store.database import Database
+from tight_ledger.store.server import BACKUP, OWNER
+
+RUN, OTHER, SPEC = uuid4(), uuid4(), wheel_spec()
+
+
+class Before:
+    """A database of its own, as it was after an older migration."""
+
+    def __init__(self, server):
+        self.url = server.url(OWNER, BACKUP)
+        self.all = create_engine(server.url(OWNER), isolation_level="AUTOCOMMIT")
+
+    def __enter__(self):
+        with self.all.connect() as connection:
+            connection.execute(text(f"CREATE DATABASE {BACKUP}"))
+        self.engine = create_engine(self.url, isolation_level="AUTOCOMMIT")
+        return self
+
+    def __exit__(self, *_):
+        self.engine.dispose()
+        with self.all.connect() as connection:
+            connection.execute(text(f"DROP DATABASE {BACKUP}"))
+        self.all.dispose()
+
+    def at(self, revision: str):
+        with self.engine.connect() as connection:
+            command.upgrade(schema._config(connection), revision)
+
+    def add(self, table: str, **row):
+        values = {name: value.hex if isinstance(value, UUID) else value for name, value in row.items()}
+        with self.engine.connect() as connection:
+            connection.execute(text(f"INSERT INTO {table} ({', '.join(row)}) VALUES ({', '.join(f':{name}' for name in row)})"), values)
+
+    def entry(self, stream: UUID, seq: int, kind: str, body: dict, subject: str):
+        row = {"id": uuid4(), "stream": stream, "seq": seq, "subject": subject, "kind": kind, "at_server": datetime(2026, 1, 1)}
+        self.add("ledger", **row, body=json.dumps(body), seal=bytes(32))
+
+    def spec(self):
+        self.add("spec_revisions", spec_id=SPEC.id, revision=1, digest=SPEC.digest, content=canonical(SPEC).decode())
+        note = {"id": str(uuid4()), "stream": str(SPEC.id), "subject": "spec", "kind": "entered", "seq": 1, "v": 1, "revision": 1}
+        self.entry(SPEC.id, 1, "entered", note | {"at_server": "2026-01-01T00:00:00Z", "digest": SPEC.digest}, "spec")
+
+    async def read(self, work):
+        database = Database(self.url)
+        try:
+            return await database.run(work, transaction=True)
+        finally:
+            await database.close()
+
+
+@pytest.fixture
+def before(server):
+    with Before(server) as found:
+        yield found
+
+
+async def found_again(before) -> list[UUID]:
+    assert await before.read(search.rebuild) == 1
+    with before.engine.connect() as connection:
+        return [UUID(str(row.spec_id)) for row in connection.execute(text("SELECT spec_id FROM finding"))]
+
+
+async def test_a_spec_from_before_there_was_an_index_is_found(before):
+    before.at("0001")
+    before.spec()
+    schema.migrate(before.url)
+    assert await found_again(before) == [SPEC.id]
+
+
+async def test_wrenches_become_tools_and_pulls_get_the_tool_that_they_were_made_with(before):
+    """By the entry's own word, or else by the wrench that the run was started with."""
+    before.at("0002")
+    before.add("wrenches", id=LONG.id, name=LONG.name, content=canonical(LONG).decode())
+    bodies = {
+        "started": {"started": {"tooling": [{"wrench": {"id": str(LONG.id)}}]}},
+        "pulled": {},
+        "checked": {"tools": [str(OTHER)]},
+        "noted": {},
+    }
+    for seq, (kind, body) in enumerate(bodies.items(), 1):
+        before.entry(RUN, seq, kind, body, "run")
+    schema.migrate(before.url)
+    assert await before.read(tools.tools) == [LONG]
+    with before.engine.connect() as connection:
+        kept = {row.kind: row.tool and UUID(str(row.tool)) for row in connection.execute(text("SELECT kind, tool FROM ledger"))}
+    assert kept == {"started": None, "pulled": LONG.id, "checked": OTHER, "noted": None}
+
+
+async def test_an_index_that_held_one_figure_is_made_anew(before):
+    before.at("0003")
+    before.spec()
+    numbers = dict.fromkeys(("ordinal", "standing", "who", "what", "fasteners", "notes", "source"), 0)
+    before.add("finding", spec_id=SPEC.id, revision=1, **numbers, year_from=0, year_to=0, figure="585", trust="", applies="{}")
+    schema.migrate(before.url)
+    assert await found_again(before) == [SPEC.id]
+
+
+def test_every_migration_has_its_data_from_before(before):
+    with before.engine.connect() as connection:
+        scripts = list(ScriptDirectory.from_config(schema._config(connection)).walk_revisions())
+    tried = set(re.findall(r'before\.at\("(\d+)"\)', Path(__file__).read_text()))
+    assert {script.down_revision for script in scripts} - {None} == tried
