@@ -15,7 +15,7 @@ from tight_ledger.core.kinds.step_kind import StepCells, StepKind
 from tight_ledger.core.library.reading_aloud import read_aloud
 from tight_ledger.core.planning.compiler import compile_plan
 from tight_ledger.core.planning.stages import Stages, stages_by_kind
-from tight_ledger.core.records.entries import Report, RunKind
+from tight_ledger.core.records.entries import ANSWERING, Report
 from tight_ledger.core.records.plans import Tooling
 from tight_ledger.core.runs.accepting import require_acceptable
 from tight_ledger.core.runs.descriptions import entry_words, pass_lines
@@ -36,7 +36,7 @@ def test_every_kind_of_the_union_is_in_the_registry_and_whole() -> None:
         given = {part for part in ("passes", "answered_by", "judge") if getattr(kind, part) is not None}
         assert given == (set() if kind.is_block else {"passes"} if kind.only_a_lead else {"passes", "answered_by", "judge"})
         assert bool(kind.outcomes) == ("judge" in given)
-        assert kind.answered_by is None or kind.answered_by in get_args(RunKind)
+        assert kind.answered_by is None or kind.answered_by in ANSWERING
         assert kind.is_block or kind.ask is not StepKind.ask or name == "stop" or kind.answered_by == "confirmed"
     assert [kind.name for kind in step_kinds()] == list(KINDS)
     assert all(set(kind.columns) <= set(STEP_COLUMNS) for kind in step_kinds())

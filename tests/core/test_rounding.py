@@ -9,13 +9,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.play import LONG
-from tests.core.test_vectors import FILES, said
+from tests.core.test_vectors import FILES, played, said
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.base.rounding import is_above, is_below, nine_digits
 from tight_ledger.core.planning.compiler import compile_plan
 from tight_ledger.core.planning.ranking import equip
-from tight_ledger.core.records.entries import Entry
-from tight_ledger.core.records.plans import Plan, Tooling
+from tight_ledger.core.records.plans import Tooling
 from tight_ledger.core.runs.run import replay
 from tight_ledger.core.tools.adapters import Crowfoot, Universal
 from tight_ledger.core.tools.wrenches import ANY_WRENCH
@@ -50,7 +49,7 @@ def test_a_last_digit_that_differs_changes_no_plan_and_no_verdict(monkeypatch, w
     assert plans() == here
     for file in FILES:
         vector = json.loads(file.read_text(encoding="utf-8"))
-        plan, entries = Plan.model_validate(vector["plan"]), [Entry.model_validate(entry) for entry in vector["entries"]]
+        plan, entries = played(vector)
         last = vector["steps"][-1]
         assert said(replay(plan, entries[: last["entries"]], Policy(final_check=False))) == last["said"]
 

@@ -45,7 +45,7 @@ def test_the_drawing_of_the_house_is_the_contract() -> None:
 
 def test_every_file_that_the_documents_name_is_in_its_place() -> None:
     for document in (ROOT / "README.md", *(ROOT / "docs").glob("*.md")):
-        for name in re.findall(r"`([\w./-]+\.(?:py|tsx?|toml|json|md|csv))`", document.read_text()):
+        for name in re.findall(r"`([\w.][\w./-]*\.(?:py|tsx?|toml|json|md|csv))`", document.read_text()):
             places = [ROOT / name, ROOT / "tight_ledger" / name, *(ROOT / "tight_ledger").rglob(name), *(ROOT / "tests").rglob(name)]
             assert any(place.exists() for place in places), f"{document.name} names {name}"
 

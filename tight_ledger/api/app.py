@@ -44,7 +44,7 @@ class Envelope:
 
 
 def create_app(serving: URL | None = None, web: Path = WEB, now: Callable[[], datetime] = lambda: datetime.now(UTC)) -> FastAPI:
-    """The application over a database; without one it only knows its own description."""
+    """The application with its routes, served from a database. Without a database it can only describe its API."""
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:

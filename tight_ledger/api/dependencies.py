@@ -12,7 +12,7 @@ from tight_ledger.services.people import who
 
 COOKIE = "tight_session"
 REMEMBER_S = 20.0
-"""For this long a token is not looked up again; signing out forgets it at once in this process."""
+"""How long a session token is cached; signing out removes it at once in this process."""
 
 _known: dict[str, tuple[float, Actor]] = {}
 
@@ -42,7 +42,7 @@ async def signed_in(request: Request, context: TheContext) -> Actor:
 
 
 def forget(token: str) -> None:
-    """Look this token up again the next time."""
+    """Remove a token from the cache."""
     _known.pop(token, None)
 
 

@@ -1,4 +1,4 @@
-"""The line: wrenches that speak, screens that look on, a simulated wrench to try it with."""
+"""Devices: wrenches that connect, screens that watch a run, and a simulated wrench to try it with."""
 
 import asyncio
 from collections.abc import AsyncIterator, Awaitable, Callable, Coroutine
@@ -28,7 +28,7 @@ from tight_ledger.store.database import DatabaseAway
 router = APIRouter(prefix="/api", tags=["devices"])
 TRIES_AGAIN_S = 1.0
 LEAST_GAP_S = 0.05
-"""Live figures that come faster than twenty times a second are thinned."""
+"""Shortest time between two live figures that are passed on; those in between are dropped."""
 
 
 class PairingCode(Model):
@@ -73,7 +73,7 @@ async def _waiting(context: Context, run: UUID) -> AsyncIterator[asyncio.Event]:
 
 
 async def follow(context: Context, run: UUID, event: asyncio.Event, tell: Callable[[Target], Awaitable[None]]) -> None:
-    """What comes next, whenever that changes. A database that is away for a while only delays it."""
+    """Send the next target whenever it changes. While the database is away it waits."""
     last: Target | None = None
     while True:
         await event.wait()
@@ -91,7 +91,7 @@ async def follow(context: Context, run: UUID, event: asyncio.Event, tell: Callab
 
 @asynccontextmanager
 async def _following(context: Context, run: UUID, tell: Callable[[Target], Awaitable[None]]) -> AsyncIterator["asyncio.Task[None]"]:
-    """Follow a run beside what else is done; what goes wrong in it is raised at the end."""
+    """Follow a run in a task of its own; an error in it is raised when the block ends."""
     async with _waiting(context, run) as event:
         task = asyncio.create_task(follow(context, run, event, tell))
         try:
@@ -103,7 +103,7 @@ async def _following(context: Context, run: UUID, tell: Callable[[Target], Await
 
 
 async def _until_either_ends(socket: WebSocket, following: "asyncio.Task[None]", work: Coroutine[Any, Any, None]) -> None:
-    """Serve a socket; if nobody follows the run for it any more, it is closed, so that the wrench says hello again."""
+    """Serve a socket until its work ends or the run is no longer followed; then close it, so that the wrench connects again."""
     serving = asyncio.create_task(work)
     try:
         await asyncio.wait({serving, following}, return_when=asyncio.FIRST_COMPLETED)
@@ -133,7 +133,7 @@ async def wrench_speaks(socket: WebSocket) -> None:
 
 
 async def _hello(socket: WebSocket, context: Context) -> Pairing | None:
-    """The code, or why not."""
+    """Read the first message and find the run of its code; None after a refusal was sent."""
     try:
         said = FROM_WRENCH.validate_json(await socket.receive_text())
         if not isinstance(said, Hello):
@@ -214,7 +214,7 @@ async def trial_wrench(socket: WebSocket, run_id: UUID) -> None:
 
 @router.websocket("/runs/{run_id}/watch")
 async def watch_run(socket: WebSocket, run_id: UUID) -> None:
-    """A screen that looks on: told when something was recorded, and what a wrench shows."""
+    """A screen that watches a run: it hears when something was recorded, and what the wrench shows."""
     context: Context = socket.app.state.context
     try:
         await who(context, socket.cookies.get(COOKIE, ""))

@@ -1,4 +1,4 @@
-"""The one place where refusals become `application/problem+json`, with the core's own sentence."""
+"""Turns refusals into `application/problem+json`, with the core's own sentence."""
 
 from typing import Any
 
@@ -33,7 +33,7 @@ class Problem(Model):
     remedy: str
     ask: str | None = None
     choices: tuple[str, ...] = ()
-    """What it can be, where the answer to `ask` is one of a few."""
+    """The possible answers to `ask`, where they are few."""
 
 
 def _answer(status: int, kind: str, field: str, fault: str, remedy: str, asked: MustAsk | None = None) -> JSONResponse:

@@ -1,4 +1,4 @@
-"""As many specs as one likes, from invented makers, as rows that a search reads. The same seed gives the same specs."""
+"""Any number of generated specs of invented makers, as rows that a search reads. The same seed gives the same specs."""
 
 import json
 import random

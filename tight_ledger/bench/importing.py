@@ -39,13 +39,13 @@ def _table(path: Path, rows: int) -> int:
 
 
 def _memory_mb() -> float:
-    """What this process holds now."""
+    """Memory of this process now [MB]."""
     pages = int(Path("/proc/self/statm").read_text().split()[1])
     return pages * resource.getpagesize() / 1e6
 
 
 async def _until(context: Context, progress: ImportProgress) -> tuple[ImportProgress, float]:
-    """The import once nothing more happens by itself, and the most memory that was held meanwhile."""
+    """Wait until the import stops; gives it, and the most memory that was used meanwhile [MB]."""
     most = 0.0
     while progress.state in ("judging", "writing"):
         await asyncio.sleep(0.2)
@@ -80,5 +80,5 @@ async def measure(serving: URL, rows: int) -> dict[str, Any]:
 
 
 def run(serving: URL, *, rows: int) -> dict[str, Any]:
-    """The whole of it."""
+    """Make the table, import it, and give the figures."""
     return uvloop.run(measure(serving, rows))

@@ -31,7 +31,7 @@ def serve(serving: URL, port: int) -> None:
 
 
 class Client:
-    """One keep-alive HTTP/1.1 connection: a browser's, less everything."""
+    """A keep-alive HTTP/1.1 connection with the least work on the client's side."""
 
     def __init__(self, port: int, cookie: str = "") -> None:
         self.port, self.cookie = port, cookie

@@ -1,6 +1,8 @@
-"""Compiling a plan, replaying a run, one entry more: each beside building the same number of plain objects."""
+"""Compiling a plan, replaying a run, one entry more, beside building as many plain objects; and importing what a run needs."""
 
 import statistics
+import subprocess
+import sys
 import time
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
@@ -66,8 +68,19 @@ def _median_ms(work: Callable[[], object]) -> float:
     return statistics.median(took)
 
 
+RUN_PATH = ", ".join(f"tight_ledger.core.runs.{module}" for module in ("view", "accepting", "starting", "wire", "outliers")) + (
+    ", tight_ledger.core.planning.checklist, tight_ledger.core.planning.ranking"
+)
+
+
+def _import_ms(modules: str) -> float:
+    """How long some imports take in a fresh interpreter; the best of 5."""
+    script = f"import time; at = time.perf_counter(); import {modules}; print((time.perf_counter() - at) * 1e3)"
+    return min(float(subprocess.run([sys.executable, "-c", script], check=True, capture_output=True).stdout) for _ in range(5))
+
+
 def run() -> dict[str, Any]:
-    """Milliseconds, medians of 25."""
+    """Milliseconds, medians of 25; of imports the best of 5."""
     spec, plan = _spec(20, 4), _plan(60, 6)
     entries = _entries(plan)
     tooling = (Tooling(wrench=ANY_WRENCH),)
@@ -86,5 +99,6 @@ def run() -> dict[str, Any]:
     return {
         "compile_20_by_4_ms": round(_median_ms(lambda: compile_plan(spec, "tighten", tooling, Policy())), 2),
         "replay_60_by_6_ms": round(replayed, 2), "one_entry_more_ms": round(statistics.median(more), 3),
+        "import_run_path_ms": round(_import_ms(RUN_PATH)), "import_pydantic_alone_ms": round(_import_ms("pydantic")),
         "as_many_plain_objects_ms": round(plain, 3), "replay_over_plain": round(replayed / plain, 1),
     }  # fmt: skip

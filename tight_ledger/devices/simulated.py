@@ -36,7 +36,7 @@ def aim_of(target: Target) -> hands.PullTarget:
 
 @dataclass
 class SimulatedWrench:
-    """It pairs by a code, pulls what it is told, tells it, and keeps what was not acknowledged."""
+    """A wrench that pairs by a code, makes each pull that it is asked for, and sends it again until it is acknowledged."""
 
     url: str
     code: str
@@ -47,7 +47,7 @@ class SimulatedWrench:
     now: Callable[[], datetime] = field(default=lambda: datetime.now(UTC))
     """Its clock."""
     drop_acks: int = 0
-    """So many acknowledgements it does not hear: what it does then is sent again."""
+    """Number of acknowledgements that it loses, for tests: those pulls are sent again."""
     joint: Joint | None = None
     unacknowledged: "OrderedDict[UUID, dict[str, Any]]" = field(default_factory=OrderedDict)
     pulls: int = 0

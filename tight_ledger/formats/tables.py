@@ -25,7 +25,7 @@ MOST_ROWS = 500_000
 MOST_COLUMNS = 100
 MOST_UNPACKED_BYTES = 400_000_000
 MOST_TIMES_PACKED = 300
-"""A sheet is never packed tighter than this; a file that is made to burst is."""
+"""Largest ratio of unpacked to packed size of a sheet; a larger one is an attack."""
 _HEADING = re.compile(r"^\s*(?P<name>[A-Za-z_ ]+?)\s*(?:[\[(]\s*(?P<unit>[^\])]+?)\s*[\])])?\s*$")
 _MONTH = r"(?:jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)[a-z]*"
 _DATE = re.compile(

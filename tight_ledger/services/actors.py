@@ -1,4 +1,4 @@
-"""Who asks."""
+"""The person who makes a request, and the device."""
 
 from dataclasses import dataclass
 from uuid import UUID
@@ -8,7 +8,7 @@ from tight_ledger.core.base.people import Person
 
 @dataclass(frozen=True, slots=True)
 class Actor:
-    """Who is signed in, and where."""
+    """The person who is signed in, and the device."""
 
     person: Person
     device: UUID

@@ -8,7 +8,7 @@ from tight_ledger.store import attachments as attachment_store
 from tight_ledger.store.attachments import Attachment
 
 BEGINS: dict[bytes, str] = {b"%PDF-": "application/pdf", b"\xff\xd8\xff": "image/jpeg", b"\x89PNG\r\n": "image/png", b"RIFF": "image/webp"}
-"""What a file of a kind begins with; its name is not believed."""
+"""First bytes of each kind of file that is kept; the name of a file is not trusted."""
 
 
 async def keep(context: Context, attachment_id: UUID, name: str, content: bytes) -> None:

@@ -1,4 +1,4 @@
-"""What changes something carries an id that was made where it was pressed: sent again, it is the same once."""
+"""Commands: each carries an id that is made at the press, so that a command that is sent twice is carried out once."""
 
 from uuid import UUID
 

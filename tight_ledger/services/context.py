@@ -1,4 +1,4 @@
-"""What every use case works with: the database, the clock, who asks, and what was read before."""
+"""What use cases are given: the database, the clock, cached runs, imports and listeners."""
 
 from collections import OrderedDict
 from collections.abc import Callable
@@ -26,7 +26,7 @@ MOST_REMEMBERED = 500
 
 
 class Remembered:
-    """A run as last read. What it lacks is fetched; the ledger decides."""
+    """A cached run; entries newer than `seq` are read from the ledger, which is authoritative."""
 
     def __init__(self, row: RunRow, entries: list[Entry]) -> None:
         self.row = row
@@ -37,21 +37,21 @@ class Remembered:
 
     @property
     def entries(self) -> list[Entry]:
-        """By seq."""
+        """The run's entries, by seq."""
         return self._run.entries
 
     @property
     def started(self) -> Started:
-        """What is worked to: the start, or the last change of tools."""
+        """The plan and the tooling in force: from the start, or from the last change of tools."""
         return next(e.started for e in reversed(self.entries) if e.started is not None)
 
     @property
     def seq(self) -> int:
-        """The last seq; there is none missing before it."""
+        """The seq of the last entry; none before it is missing."""
         return self.entries[-1].seq
 
     def add(self, fresh: list[Entry]) -> None:
-        """Take in what follows without a gap."""
+        """Add entries that follow without a gap; others are ignored."""
         for entry in fresh:
             if entry.seq == self.seq + 1:
                 self._run.add([entry])
@@ -59,20 +59,20 @@ class Remembered:
 
     @property
     def state(self) -> RunState:
-        """The fold's view, made again only when something came."""
+        """The state of the run; computed again after new entries."""
         if self._state is None:
             self._state = self._run.state()
         return self._state
 
 
 async def index(context: "Context") -> int:
-    """Index the specs on file again if this version searches them otherwise; how many revisions were."""
+    """Rebuild the search index if its form is of another version. Returns the number of revisions that were indexed."""
     return await context.database.run(search_store.rebuild, transaction=True)
 
 
 @dataclass(slots=True)
 class Context:
-    """One per process."""
+    """The context of a process."""
 
     database: Database
     now: Callable[[], datetime] = lambda: datetime.now(UTC)
@@ -97,12 +97,12 @@ class Context:
         return found
 
     async def catalogue(self, connection: AsyncConnection) -> search_store.Catalogue:
-        """What a search matches against, as it is now."""
+        """The newest catalogue that searches match against."""
         self.known = await search_store.refresh(connection, self.known)
         return self.known
 
     async def load(self, connection: AsyncConnection, run_id: UUID) -> Remembered:
-        """A run with all its entries, of which only the new ones are fetched.
+        """A run with all its entries; only those that are not cached are read.
 
         Raises:
             NotOnFile: no run has this id.
@@ -120,5 +120,5 @@ class Context:
         return known
 
     async def run(self, run_id: UUID) -> Remembered:
-        """As `load`, on a connection of its own."""
+        """Like `load`, on a connection of its own."""
         return await self.database.run(lambda connection: self.load(connection, run_id))

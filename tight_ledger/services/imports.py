@@ -64,15 +64,15 @@ class Import:
     task: "asyncio.Task[None] | None" = None
 
     def progress(self) -> ImportProgress:
-        """As it is shown."""
+        """The progress, as it is shown."""
         return ImportProgress(id=self.id, name=self.name, state=self.state, done=self.done, rehearsal=self.rehearsal, trouble=self.trouble)
 
     @property
     def judged(self) -> Path:
-        """What was found good, ready to be written: a digest and a content in each line."""
+        """The file of accepted specs: a digest and a content in each line."""
         return self.path.with_suffix(".judged")
 
     def forget(self) -> None:
-        """Leave nothing on the disk."""
+        """Delete its files."""
         self.path.unlink(missing_ok=True)
         self.judged.unlink(missing_ok=True)

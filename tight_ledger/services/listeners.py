@@ -1,4 +1,4 @@
-"""Who listens: screens that look at a run, wrenches that wait for what comes."""
+"""Listeners: screens that watch a run, wrenches that wait for its next target."""
 
 import asyncio
 import json
@@ -10,7 +10,7 @@ from uuid import UUID
 from tight_ledger.services.actors import Actor
 
 MOST_WAITING = 200
-"""So many messages wait for a screen that does not read; what comes after is dropped, and it looks again by itself."""
+"""Number of messages that are queued for a screen; later ones are dropped, and the screen reads the run again by itself."""
 
 
 @dataclass(slots=True)
@@ -21,26 +21,26 @@ class Pairing:
     actor: Actor
     until: datetime
     command: UUID | None = None
-    """With which the code was asked for."""
+    """The command that asked for the code."""
 
 
 @dataclass(slots=True)
 class Listeners:
-    """One per process: codes, and who looks on."""
+    """The pairing codes and the listeners of a process."""
 
     pairings: dict[str, Pairing] = field(default_factory=dict)
     looking: dict[UUID, set["asyncio.Queue[str]"]] = field(default_factory=dict)
     waiting: dict[UUID, set[asyncio.Event]] = field(default_factory=dict)
 
     def tell(self, run: UUID, message: dict[str, Any]) -> None:
-        """Everybody who looks at a run."""
+        """Send a message to every screen that watches a run."""
         text = json.dumps(message)
         for queue in self.looking.get(run, ()):
             if queue.qsize() < MOST_WAITING:
                 queue.put_nowait(text)
 
     def changed(self, run: UUID) -> None:
-        """Something was recorded: screens look again, wrenches are told what comes."""
+        """Tell screens and wrenches that something was recorded in a run."""
         self.tell(run, {"type": "changed"})
         for event in self.waiting.get(run, ()):
             event.set()

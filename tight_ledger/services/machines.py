@@ -63,7 +63,7 @@ class MachineNow(Model):
 
 
 class NewMachine(Command):
-    """Two fields: the fleet number, and maker and model in one; what else it has may be left out."""
+    """A machine to put on file: fleet number, maker and model; everything else may be left out."""
 
     fleet_number: str = Field(min_length=1, max_length=40)
     maker_model: str = Field(min_length=3, max_length=160)
@@ -143,7 +143,7 @@ class MeterRead(Command, Meter):
 
     @property
     def meter(self) -> Meter:
-        """The reading alone."""
+        """The reading without the command."""
         return Meter(kind=self.kind, figure=self.figure, basis=self.basis)
 
 

@@ -22,7 +22,7 @@ from tight_ledger.store import people as people_store
 from tight_ledger.store.ledger import moment
 
 SESSION = timedelta(hours=14)
-"""One long shift."""
+"""How long a session lasts: a long shift."""
 
 _hasher = PasswordHasher()
 
@@ -45,7 +45,7 @@ class NewPerson(Command):
 
 
 async def hash_pin(pin: str) -> str:
-    """Argon2, off the event loop."""
+    """The Argon2 hash of a PIN; computed in a thread."""
     check_new_pin(pin)
     return await asyncio.to_thread(_hasher.hash, pin)
 
@@ -103,7 +103,7 @@ async def sign_in(context: Context, request: SignIn) -> tuple[str, Actor]:
 
 
 def token_hash(token: str) -> bytes:
-    """What is stored of a token."""
+    """The hash of a token, which is what is stored."""
     return hashlib.sha256(token.encode()).digest()
 
 

@@ -25,7 +25,7 @@ def error_code(error: DBAPIError) -> int:
 
 
 class Database:
-    """Two pools: of connections on which each statement commits by itself, and of those for transactions.
+    """Two connection pools: one in which each statement commits by itself, one for transactions.
 
     A connection's mode is set once, when it is opened, so that a statement costs one trip to the server.
     """
@@ -42,7 +42,7 @@ class Database:
         )
 
     async def run(self, work: Callable[[AsyncConnection], Awaitable[_T]], *, transaction: bool = False) -> _T:
-        """Do some work on a connection; again if the connection or a lock was lost.
+        """Run work on a connection; it is repeated if the connection or a lock is lost.
 
         The work must be safe to repeat: reads, and inserts whose ids come from the caller.
 
@@ -62,6 +62,6 @@ class Database:
         raise DatabaseAway
 
     async def close(self) -> None:
-        """Let go of every connection."""
+        """Close every connection."""
         await self.single.dispose()
         await self.transaction.dispose()

@@ -29,11 +29,11 @@ class Stored:
     body: bytes
     seal: bytes
     entry: Entry | Note | None = None
-    """As it was built here; None if it was there already."""
+    """The entry as it was built; None if it was recorded before."""
 
 
 class Build(Protocol):
-    """Makes the entry for the place it is given."""
+    """Makes the entry, given its seq."""
 
     def __call__(self, seq: int) -> Entry | Note: ...
 
@@ -46,14 +46,14 @@ async def head(connection: AsyncConnection, stream: UUID) -> tuple[int, bytes]:
 
 
 async def by_id(connection: AsyncConnection, entry_id: UUID) -> Stored | None:
-    """An entry that is already there."""
+    """A recorded entry by its id; None if there is none."""
     query = select(ledger.c.id, ledger.c.seq, ledger.c.body, ledger.c.seal).where(ledger.c.id == entry_id)
     row = (await connection.execute(query)).first()
     return Stored(row.id, row.seq, row.body.encode(), bytes(row.seal)) if row else None
 
 
 async def place_of(connection: AsyncConnection, entry_id: UUID) -> tuple[UUID, str] | None:
-    """The stream and the kind of an entry; None if it is not there."""
+    """The stream and the kind of a recorded entry; None if there is none."""
     row = (await connection.execute(select(ledger.c.stream, ledger.c.kind).where(ledger.c.id == entry_id))).first()
     return (row.stream, row.kind) if row else None
 
@@ -176,7 +176,7 @@ class Appender:
         return [entry.stored() for entry in sealed]
 
     async def _alone(self, connection: AsyncConnection, waiting: _Waiting) -> Stored:
-        """After a collision: is it there already, or has the stream moved on?"""
+        """Append one entry after a collision: it may be recorded already, or its stream may have grown."""
         while True:
             self._heads.pop(waiting.stream, None)
             if (stored := await by_id(connection, waiting.entry_id)) is not None:
@@ -210,7 +210,7 @@ async def notes(connection: AsyncConnection, stream: UUID) -> list[Note]:
 
 
 async def notes_of(connection: AsyncConnection, streams: Collection[UUID]) -> dict[UUID, list[Note]]:
-    """The entries of some streams that are not runs'."""
+    """By stream, the entries of streams that are not runs."""
     query = select(ledger.c.body).where(ledger.c.stream.in_(streams)).order_by(ledger.c.stream, ledger.c.seq)
     found: dict[UUID, list[Note]] = {}
     for row in await connection.execute(query):
@@ -220,7 +220,7 @@ async def notes_of(connection: AsyncConnection, streams: Collection[UUID]) -> di
 
 
 async def verify_all(connection: AsyncConnection) -> tuple[int, dict[UUID, int]]:
-    """How many entries there are, and for each stream that does not hold the seq at which it breaks."""
+    """The number of entries, and for each stream whose seals do not hold the seq of the first bad one."""
     count, broken = 0, {}
     streams = (await connection.execute(select(ledger.c.stream, func.count()).group_by(ledger.c.stream))).all()
     for stream, entries in streams:

@@ -10,6 +10,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import NotOnFile
 from tight_ledger.core.records.entries import Entry
+from tight_ledger.core.records.upcasting import read_entry
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.ledger import read
 from tight_ledger.store.tables import jobs, ledger, runs
@@ -55,7 +56,7 @@ async def find(connection: AsyncConnection, run_id: UUID) -> RunRow:
 
 async def entries(connection: AsyncConnection, run_id: UUID, after: int = 0) -> list[Entry]:
     """A run's entries."""
-    return [Entry.model_validate_json(body) for _, body, _ in await read(connection, run_id, after)]
+    return [read_entry(body) for _, body, _ in await read(connection, run_id, after)]
 
 
 async def job_for(connection: AsyncConnection, machine_id: UUID, at: datetime) -> UUID:

@@ -37,15 +37,15 @@ from tight_ledger.store.ledger import notes_of
 from tight_ledger.store.tables import finding, finding_entries, finding_state, finding_texts, spec_revisions
 
 FORM = 2
-"""Raised when what a spec is found by changes: everything is then indexed again."""
+"""Version of the form of the index; if it differs from the stored one, everything is indexed again."""
 MODELS: dict[Dimension, type[Model]] = {"who": Who, "what": What, "fasteners": Fastened}
 AT_ONCE = 1_000
 FIRST_PIECE, LATER_PIECE = 40, 400
-"""How many entries of `who` are looked up in the first statement of a level, and in each that follows."""
+"""Number of entries of `who` in the first statement of a level, and in each that follows."""
 MOST_RANGES = 3_000
-"""More pairs of entries than this are not looked up one by one."""
+"""Largest number of pairs of entries that are looked up one by one."""
 WORTH_FREEZING = 5_000
-"""A catalogue that grew by so many entries is taken out of the garbage collector's rounds, which would stop every search."""
+"""After growing by this many entries, the catalogue is frozen for the garbage collector, whose rounds would delay every search."""
 MOST_TEXTS, FEW_TEXTS = 500, 100
 _COLUMNS = "spec_id, revision, standing, who, what, fasteners, year_from, year_to, figures, trust, applies"
 
@@ -68,7 +68,7 @@ class FoundRow(NamedTuple):
 
 @dataclass(frozen=True, slots=True)
 class Catalogue:
-    """The entries of every dimension and the fleet, as of a version of theirs. A search works on one from beginning to end."""
+    """An immutable snapshot of the entries of every dimension and the fleet. A search uses one snapshot from start to end."""
 
     version: int = -1
     entries: Mapping[Dimension, Mapping[int, Any]] = field(default_factory=lambda: {name: {} for name in DIMENSIONS})
@@ -79,7 +79,7 @@ class Catalogue:
     machines: tuple[Machine, ...] = ()
     machine_words: Vocabulary = field(default_factory=Vocabulary)
     fleet: frozenset[int] = frozenset()
-    """The entries of `who` that some machine of the fleet is."""
+    """The entries of `who` that a machine of the fleet matches."""
 
     def of_machine(self, machine: Machine) -> list[int]:
         """The entries of `who` for a machine's model, whatever the variant."""
@@ -136,13 +136,13 @@ def with_entries(known: Catalogue, rows: Iterable[tuple[Dimension, int, str]]) -
 
 
 async def changed(connection: AsyncConnection) -> int:
-    """Say that entries or the fleet have changed; the new version."""
+    """Count up the version of the catalogue after a change; returns the new version."""
     await connection.execute(update(finding_state).where(finding_state.c.id == 1).values(version=finding_state.c.version + 1))
     return int((await connection.execute(select(finding_state.c.version).where(finding_state.c.id == 1))).scalar_one())
 
 
 def rows_of(spec: Spec, where: int) -> tuple[list[dict[str, Any]], dict[tuple[Dimension, int], str], dict[int, str]]:
-    """What is kept for a revision: its rows, the entries that they name, and the texts."""
+    """The rows of a revision, the entries that they name, and its texts."""
     rows, named, texts = [], {}, {}
     for ordinal, entry in enumerate(entries(spec)):
         ids: dict[str, int] = {}
@@ -166,7 +166,7 @@ def rows_of(spec: Spec, where: int) -> tuple[list[dict[str, Any]], dict[tuple[Di
 
 
 async def add(connection: AsyncConnection, specs: Iterable[tuple[Spec, int]]) -> None:
-    """Keep revisions for the search, each with how it stands. Part of the transaction that puts them on file."""
+    """Index revisions, each with its standing; in the transaction that puts them on file."""
     rows: list[dict[str, Any]] = []
     named: dict[tuple[Dimension, int], str] = {}
     texts: dict[int, str] = {}
@@ -183,7 +183,7 @@ async def add(connection: AsyncConnection, specs: Iterable[tuple[Spec, int]]) ->
 
 
 async def add_entries(connection: AsyncConnection, named: Mapping[tuple[Dimension, int], str]) -> None:
-    """Those entries that are new, under a new version."""
+    """Insert the entries that are new, under a new version."""
     table = finding_entries
     known = (await connection.execute(select(table.c.dimension, table.c.id).where(tuple_(table.c.dimension, table.c.id).in_(named)))).all()
     fresh = set(named) - {(row.dimension, row.id) for row in known}
@@ -194,7 +194,7 @@ async def add_entries(connection: AsyncConnection, named: Mapping[tuple[Dimensio
 
 
 async def add_texts(connection: AsyncConnection, texts: Mapping[int, str]) -> None:
-    """The words of those texts that no row names yet."""
+    """Insert the words of texts that no row names yet."""
     named: set[int] = set()
     for column in (finding.c.notes, finding.c.source):
         named |= set((await connection.execute(select(column).where(column.in_(texts)).distinct())).scalars())
@@ -204,13 +204,13 @@ async def add_texts(connection: AsyncConnection, texts: Mapping[int, str]) -> No
 
 
 def _or_keep(table: Table, column: str) -> Any:
-    """An insert that leaves what is there already as it is."""
+    """An insert that leaves existing rows unchanged."""
     inserting = insert(table)
     return inserting.on_duplicate_key_update({column: getattr(inserting.inserted, column)})
 
 
 async def stand(connection: AsyncConnection, spec_id: UUID, found: Mapping[int, Status]) -> None:
-    """Keep how a spec's revisions stand now."""
+    """Store how a spec's revisions stand now."""
     for revision in found:
         await connection.execute(
             update(finding)
@@ -327,7 +327,7 @@ async def texts_with(connection: AsyncConnection, words: Sequence[str]) -> set[i
 
 
 async def in_force(connection: AsyncConnection, after: UUID, limit: int) -> list[tuple[UUID, int]]:
-    """Spec and revision of what is worked to, by id."""
+    """Spec and revision of every spec in force, by id."""
     query = select(finding.c.spec_id, finding.c.revision).where(finding.c.standing.in_((CURRENT, DRAFT)), finding.c.spec_id > after)
     return [(row.spec_id, row.revision) for row in await connection.execute(query.distinct().order_by(finding.c.spec_id).limit(limit))]
 
@@ -352,6 +352,6 @@ async def figures(connection: AsyncConnection, limit: int) -> list[tuple[UUID, f
 
 
 async def in_force_of(connection: AsyncConnection, specs: Collection[UUID]) -> list[tuple[UUID, int]]:
-    """Spec and revision of what is worked to, of some specs."""
+    """Spec and revision in force, of the given specs."""
     query = select(finding.c.spec_id, finding.c.revision).where(finding.c.standing.in_((CURRENT, DRAFT)), finding.c.spec_id.in_(specs))
     return [(row.spec_id, row.revision) for row in await connection.execute(query.distinct())]

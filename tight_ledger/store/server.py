@@ -59,7 +59,7 @@ class PrivateServer:
 
     @property
     def socket_path(self) -> Path:
-        """Short, because a socket's path may have 107 bytes."""
+        """The path of the socket; short, because a socket's path may have 107 bytes at most."""
         return Path("/tmp") / f"tight-{os.getuid()}-{self.port}.sock"
 
     def start(self, port: int | None = None) -> None:
@@ -136,7 +136,7 @@ class PrivateServer:
         raise Invalid("database", "MariaDB did not start.", log[-1] if log else f"Look into {self.directory}.")
 
     def _answers(self) -> bool:
-        """Whether the socket is there and somebody listens; tried before a client connects and complains."""
+        """Whether a server listens on the socket."""
         with socket.socket(socket.AF_UNIX) as probe, suppress(OSError):
             probe.connect(str(self.socket_path))
             return True
@@ -162,7 +162,7 @@ class PrivateServer:
         self.socket_path.unlink(missing_ok=True)
 
     def kill(self) -> None:
-        """As a power cut would."""
+        """Kill the server, as a power cut would."""
         if self._process is not None:
             self._process.kill()
             self._process.wait()

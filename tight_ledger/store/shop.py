@@ -39,5 +39,5 @@ async def set_up(connection: AsyncConnection, new: Shop) -> None:
 
 
 async def keep_policy(connection: AsyncConnection, policy: Policy) -> None:
-    """What the shop chooses from now on."""
+    """Store the shop's choices."""
     await connection.execute(update(tables.shop).values(policy=canonical(policy).decode()))

@@ -1,4 +1,4 @@
-"""Machines, spec revisions and the shop: what is on file, each stored whole as JSON."""
+"""Spec revisions, each stored whole as JSON."""
 
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
@@ -16,7 +16,7 @@ from tight_ledger.store import tables
 
 @dataclass(frozen=True, slots=True)
 class Filed:
-    """A revision with its stored form, made once."""
+    """A revision with its stored form."""
 
     spec: Spec
     digest: str
@@ -54,7 +54,7 @@ async def read_many(connection: AsyncConnection, revisions: Collection[tuple[UUI
 
 
 async def digests(connection: AsyncConnection, specs: Collection[UUID]) -> dict[UUID, dict[int, str]]:
-    """The digests of the revisions of some specs that are on file."""
+    """By spec and revision, the digests of what is on file."""
     table = tables.spec_revisions
     found: dict[UUID, dict[int, str]] = {}
     for row in await connection.execute(select(table.c.spec_id, table.c.revision, table.c.digest).where(table.c.spec_id.in_(specs))):

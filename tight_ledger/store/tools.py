@@ -49,7 +49,7 @@ async def tool(connection: AsyncConnection, wanted: UUID) -> Tool:
 
 
 async def use(connection: AsyncConnection, since: Mapping[UUID, datetime | None], now: datetime) -> dict[UUID, Use]:
-    """How often each tool was pulled with: in all, lately, and since a moment of its own.
+    """Number of pulls with each tool: in all, lately, and since a moment for each.
 
     Args:
         since: by tool, when it was last known to be right.

@@ -35,7 +35,7 @@ class Band(Model):
 
     @property
     def limits_are_typed(self) -> bool:
-        """Whether both limits stand there as somebody wrote them; a single figure has limits that were computed."""
+        """Whether both limits were typed; for a single figure they are computed."""
         return bool(self.written) and self.target is None
 
     def judge(self, figure: float) -> Placed:
@@ -43,7 +43,7 @@ class Band(Model):
         return "low" if is_below(figure, self.low) else "high" if is_above(figure, self.high) else "ok"
 
     def scaled(self, share: float, *, at_least: float) -> "Band":
-        """This band times `share`, not narrower than ± `at_least` (a fraction) about its middle."""
+        """This band times `share`, at least ± `at_least` (a fraction of its middle) wide."""
         low, high = self.low * share, self.high * share
         middle = (low + high) / 2
         return Band(
@@ -66,7 +66,7 @@ class Band(Model):
 
 
 class Reading(Model):
-    """What an instrument showed, in the unit that it showed. An end play can be nought."""
+    """What an instrument showed, in its own unit. Zero is allowed, as for an end play."""
 
     figure: float = Field(ge=0, le=1e6)
     unit: ReadingUnit

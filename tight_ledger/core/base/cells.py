@@ -49,7 +49,7 @@ def to_json(value: object) -> str:
 
 
 def written(value: T, short: Callable[[T], str], read: Callable[[str], T], dump: Callable[[T], object]) -> str:
-    """The short form if it reads back as the same, else JSON."""
+    """The short form if reading it gives the same value, else JSON."""
     try:
         text = short(value)
         if not is_json(text) and text == text.strip() and read(text) == value:

@@ -1,4 +1,4 @@
-"""Figures as a person reads them: no invented precision, and a limit that is shown lies inside the band."""
+"""Figures as a person reads them: no more digits than are known, and limits rounded to the inside of the band."""
 
 import math
 
@@ -23,12 +23,12 @@ class Shown(Model):
 
 
 def gap(unit: str) -> str:
-    """What stands between a figure and its unit."""
+    """The space between a figure and its unit; none before a degree sign."""
     return "" if unit == "°" else "\u00a0"
 
 
 def _step(figure: float) -> float:
-    """The last place worth showing: three significant digits, whole numbers from 100 up."""
+    """The step of the last digit that is shown: three significant digits, whole numbers from 100."""
     return 10.0 ** min(0, math.floor(math.log10(figure)) - 2) if figure > 0 else 1.0
 
 

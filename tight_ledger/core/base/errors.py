@@ -1,4 +1,4 @@
-"""How the core says no: which field, what was wrong, what would be right."""
+"""Refusals of the core: which field, what was wrong, what would be right."""
 
 from collections.abc import Sequence
 
@@ -26,7 +26,7 @@ class NotAllowed(Fault):
 
 
 class Stale(Fault):
-    """Somebody was faster: look again before deciding."""
+    """Something changed meanwhile: look again before deciding."""
 
 
 class Busy(Fault):
@@ -40,4 +40,4 @@ class MustAsk(Fault):
         super().__init__(field, fault, remedy)
         self.ask = ask
         self.choices = tuple(choices)
-        """What it can be, where the answer is one of a few."""
+        """The possible answers, where they are few."""

@@ -1,4 +1,4 @@
-"""What every model of the core shares, and the ways in which it says no."""
+"""What all models of the core share, and their canonical bytes and digests."""
 
 import hashlib
 import json
@@ -18,7 +18,7 @@ class Model(BaseModel):
 
 
 def canonical(model: BaseModel) -> bytes:
-    """The one byte form of a model: RFC 8785 canonical JSON, fields that are null left out."""
+    """The canonical bytes of a model: RFC 8785 JSON without null fields."""
     return rfc8785.dumps(model.model_dump(mode="json", exclude_none=True))
 
 

@@ -64,7 +64,7 @@ class Typed(NamedTuple):
 
 
 def plain(text: str) -> str:
-    """Typed text without what a word processor made of it: odd spaces and minus signs, and fractions as one sign.
+    """Typed text with plain spaces, minus signs and fractions instead of those of a word processor.
 
     `13½` is 13.5; `½` is 0.5.
     """
@@ -193,7 +193,7 @@ def parse_torque(text: str) -> Band:
 
 
 def _require_known_unit(said: str) -> None:
-    """The clearer refusal where only the unit is wrong."""
+    """Refuse a text in which only the unit is wrong, and name the unit."""
     match = re.match(r"^[\s\d.,e±–—%+-]*\d\s*%?\s*(?P<unit>[a-z].*)?$", said.strip(), re.IGNORECASE)
     if match is not None and re.match(r"^[\s+-]*(?:\d)", said):
         _require_positive(said)

@@ -18,7 +18,7 @@ class Policy(Model):
     """The least mean time for a pull over a whole pass. Common practice, no source."""
     choices: dict[str, str] = {}
     extension_allowance_nm_per_m: float = Field(default=0.0, ge=0, le=20)
-    """What this shop adds for each metre of extension; a rigid one takes none, so by default nothing."""
+    """Torque added for each metre of extension. A rigid extension changes no torque, so the default is 0."""
     checklist: bool = True
     """Whether what must be true before the first pull is confirmed, item by item."""
     longest_pause_s: float = Field(default=120.0, gt=0, le=86_400)

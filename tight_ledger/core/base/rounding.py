@@ -1,4 +1,4 @@
-"""The one place where a computed figure is rounded: to nine significant digits.
+"""Rounding of computed figures to nine significant digits.
 
 The last digits of a cosine, a product or a sum differ between versions of Python and between platforms. What goes into
 a plan or a verdict is rounded here, so that it is the same wherever it was computed. Nine digits are a thousand times
@@ -11,7 +11,7 @@ from typing import Annotated
 from pydantic import AfterValidator
 
 SAME = 2e-8
-"""Two computed figures that differ by less than this share are the same figure: both were rounded to nine digits."""
+"""Largest relative difference of two computed figures that are the same: both were rounded to nine digits."""
 
 
 def nine_digits(figure: float) -> float:

@@ -11,7 +11,7 @@ from tight_ledger.core.base.bands import Band
 from tight_ledger.core.base.units import LENGTH_UNITS, MM_PER_UNIT, NM_PER_UNIT, USUAL_UNITS, ReadingUnit, from_stored, ratios, to_stored
 
 Ratio = tuple[float, str, str]
-"""How far off, and what explains a figure that is too small by it, and too large."""
+"""A ratio, and what explains a figure that is too small by it, or too large."""
 _DIGITS: tuple[Ratio, ...] = tuple(
     (ratio, said, said) for ratio, said in ((10.0, "a slipped decimal point"), (100.0, "a decimal point slipped by two"))
 )
@@ -22,13 +22,13 @@ LENGTH_RATIOS: tuple[Ratio, ...] = (*ratios(MM_PER_UNIT, LENGTH_UNITS), *_DIGITS
 NEAR_ONE = 1.5
 """A ratio below this is looked for close to the figure only."""
 NEAR = 0.025
-"""How close, as a share of the figure. Common practice, no source: chosen so that few honest readings are asked about."""
+"""Tolerance for such ratios, as a share of the figure. Common practice, no source: chosen so that few honest readings are asked about."""
 SLACK = 0.03
 """How far beyond the band a converted figure may lie, as a share of its limits."""
 FAR_ABOVE, FAR_BELOW = 1.5, 0.2
-"""A torque beyond these shares of its limits was hardly pulled. Common practice, no source."""
+"""A torque beyond these shares of its limits is asked about. Common practice, no source."""
 FAR_ABOVE_MEASURED = 5.0
-"""A measurement beyond this many times its upper limit was hardly read. Common practice, no source."""
+"""A measurement beyond this many times its upper limit is asked about. Common practice, no source."""
 
 
 def slips(figure: float, band: Band) -> tuple[str, ...]:
@@ -48,7 +48,7 @@ def slips(figure: float, band: Band) -> tuple[str, ...]:
 
 
 def is_far_off(figure: float, band: Band) -> bool:
-    """Whether a figure lies so far outside its band that it was hardly read so, whatever explains it."""
+    """Whether a figure lies so far outside its band that it is probably wrong."""
     if band.quantity == "torque":
         return figure > band.high * FAR_ABOVE or figure < band.low * FAR_BELOW
     return figure > band.high * FAR_ABOVE_MEASURED
@@ -62,7 +62,7 @@ def _fits(figure: float, band: Band, ratio: float) -> bool:
 
 
 def _digit_slips(figure: float, band: Band) -> Iterator[str]:
-    """A digit typed twice, or one left out, in any of the units in which the figure can have been typed."""
+    """Whether a digit was typed twice or left out, in any unit that the figure can have."""
     units: tuple[ReadingUnit, ...] = LENGTH_UNITS if band.quantity == "length" else USUAL_UNITS
     for unit in units:
         text = f"{from_stored(figure, unit):.6g}"

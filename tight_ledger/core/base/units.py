@@ -32,15 +32,15 @@ NM_PER_UNIT: dict[str, float] = {
     "kgf·cm": STANDARD_GRAVITY / 100,
     "daN·m": 10.0,
 }
-"""One of each unit of torque in N·m."""
+"""The size of each unit of torque [N·m]."""
 MM_PER_UNIT: dict[str, float] = {"mm": 1.0, "µm": 0.001, "thou": 0.0254, "in": 25.4}
-"""One of each unit of length in mm."""
+"""The size of each unit of length [mm]."""
 STORED_PER_UNIT: dict[str, float] = {"°": 1.0} | NM_PER_UNIT | MM_PER_UNIT
-"""One of each unit in the unit in which its quantity is stored."""
+"""The size of each unit, in the unit in which its quantity is stored."""
 STORED_UNIT: dict[Quantity, ReadingUnit] = {"torque": "N·m", "drag": "N·m", "angle": "°", "length": "mm"}
 
 MOST_TORQUE_NM = 50_000.0
-"""Nothing in this trade is tightened beyond this by a person with a wrench."""
+"""Largest torque that is accepted [N·m]: more than a person pulls with a wrench."""
 
 
 def to_stored(figure: float, unit: ReadingUnit) -> float:
@@ -64,7 +64,7 @@ def from_nm(torque_nm: float, unit: TorqueUnit) -> float:
 
 
 def ratios(per_unit: dict[str, float], units: tuple[str, ...]) -> tuple[tuple[float, str, str], ...]:
-    """Every ratio above 1 between two of some units: what makes a figure too small by it, and what too large.
+    """Every ratio above 1 between two units, with the slip that makes a figure too small by it, and too large.
 
     `lbf·ft taken for lbf·in` is too small, `lbf·in taken for lbf·ft` too large.
     """

@@ -10,7 +10,7 @@ from tight_ledger.core.base.units import NM_PER_UNIT, TorqueUnit
 from tight_ledger.core.tools.wrenches import VERIFIED_FROM, Wrench
 
 STEPS = 48
-"""Into so many steps, evenly on a logarithmic axis, the picture counts the shop's figures."""
+"""Number of steps on the logarithmic axis, by which the shop's figures are counted."""
 
 
 AXES: tuple[TorqueUnit, ...] = ("N·m", "lbf·ft")
@@ -74,10 +74,10 @@ class Coverage(Model):
     figures: tuple[int, ...]
     """How many of the shop's figures lie in each step of the axis."""
     uncovered: tuple[int, ...]
-    """How many of them nothing in the crib can pull."""
+    """Number of figures in each step that nothing in the crib can pull."""
     bars: tuple[Bar, ...]
     missing: tuple[int, ...]
-    """Places, among the bands given, of those that nothing can pull."""
+    """Indexes of the bands that nothing can pull."""
     purchase: Purchase | None = None
 
 
@@ -141,7 +141,7 @@ def _bar(wrench: Wrench, can: NDArray[np.bool_]) -> Bar:
 
 
 def _purchase(low: Numbers, high: Numbers) -> Purchase | None:
-    """Of the usual wrenches the one that reaches most of what nothing reaches; of equals the smallest."""
+    """The usual wrench that reaches most of the figures that nothing reaches; of equals the smallest."""
     found = [Purchase(offer=offer, more=int(reaches(low, high, offer).sum())) for offer in OFFERS]
     best = max(found, key=lambda addition: (addition.more, -addition.offer.highest * NM_PER_UNIT[addition.offer.unit]))
     return best if best.more > 0 else None

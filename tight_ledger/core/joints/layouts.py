@@ -8,7 +8,7 @@ from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.models import Model
 
 Noun = Literal["fastener", "nut", "bolt", "screw", "cap screw", "stud", "plug", "cap", "fitting"]
-"""What the wrench turns, as a mechanic calls it."""
+"""What a mechanic calls the part that the wrench turns."""
 
 
 class Kind(Model):
@@ -28,7 +28,7 @@ class Kind(Model):
 
 
 Millimetres = Annotated[float, AfterValidator(lambda mm: mm + 0.0)]
-"""A coordinate [mm]; minus nought is nought, which canonical JSON cannot tell apart."""
+"""A coordinate [mm]. −0 becomes 0, because canonical JSON writes both alike."""
 
 
 class Fastener(Model):

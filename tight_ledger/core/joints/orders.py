@@ -38,7 +38,7 @@ def star(count: int) -> tuple[int, ...]:
 
 
 def centre_out(count: int) -> tuple[int, ...]:
-    """A line from its middle, the sides in turn: 3 2 4 1 5.
+    """The order of a line: from its middle, the sides in turn: 3 2 4 1 5.
 
     Args:
         count: number of fasteners, 1 or more, numbered from one end.
@@ -48,7 +48,7 @@ def centre_out(count: int) -> tuple[int, ...]:
 
 
 def rows_of_two(columns: int) -> tuple[int, ...]:
-    """A head of 2 x n: from the middle outward, crossing sides; the distance from the middle column never falls.
+    """The order of two rows of n: from the middle outward, crossing sides. The distance from the middle column never falls.
 
     Numbered row by row from the top left. The 2 x 5 head comes as manuals print it, 9 5 1 4 8 over 10 6 2 3 7 (common
     practice).
@@ -69,7 +69,7 @@ SAME_RING = 1.02
 
 
 def outward(points: Sequence[tuple[float, float]]) -> tuple[int, ...]:
-    """Any layout: ring by ring outward from its centroid, each pull to the side opposite to what was pulled.
+    """The order of any layout: ring by ring outward from its centroid, each pull opposite to those before.
 
     Args:
         points: (x, y) of each fastener [mm], numbered from 1.

@@ -1,4 +1,4 @@
-"""The sequences that a layout lends itself to, each with its reason; and why an order is as it is.
+"""Possible orders of a layout, each with its reason; and why an order is as it is.
 
 A spec's author fixes the order; a layout only proposes. Rows of two go from the middle; a ring crosses; a rim goes round
 crossing or end to end; anything else goes outward from its centroid.
@@ -14,7 +14,7 @@ from tight_ledger.core.joints.orders import centre_out, outward, rows_of_two, st
 
 
 class Way(Model):
-    """One way of going round, with the reason that a mechanic would give."""
+    """An order, with the reason that a mechanic would give for it."""
 
     name: str
     order: tuple[str, ...]
@@ -69,7 +69,7 @@ def spiral(points: Sequence[tuple[float, float]]) -> tuple[int, ...]:
 
 
 def sequences(layout: Layout) -> tuple[Way, ...]:
-    """The ways in which a layout can be gone round, the likeliest first."""
+    """The possible orders of a layout, the likeliest first."""
     points, labels = _places(layout), [fastener.label for fastener in layout.fasteners]
     ways: list[tuple[str, Sequence[int]]] = []
     if len(points) < 2:

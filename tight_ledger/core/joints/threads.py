@@ -19,14 +19,14 @@ MM_PER_INCH = 25.4
 MPA_PER_KSI = 6.894757293168362
 _FRACTIONS = {"¼": "1/4", "½": "1/2", "¾": "3/4", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8"}
 NUMBER_SIZES_FROM = 24.0
-"""With so many threads an inch or more, a whole number is a number size; with fewer it is inches (ASME B1.1)."""
+"""From this number of threads an inch, a whole number is a number size; below it, inches (ASME B1.1)."""
 _METRIC = re.compile(r"^m\s*(\d+(?:[.,]\d+)?)(?:\s*[x×*-]\s*(\d*[.,]\d+|\d))?(?:\s*-?\s*\d[a-z]\w*)?(?:\s*lh)?$")
 _UNIFIED = re.compile(
     r"^(?P<size>\#\s*\d+|no\.?\s*\d+|\d+[\s-]\d+/[1-9]\d*|\d+/[1-9]\d*|\d+(?:\.\d+)?)\s*(?:in|\"|″)?\s*[-–\s]\s*"
     r"(?:(?P<per_inch>\d+(?:\.5)?)\s*)?(?:tpi\s*)?(?P<series>unc|unf|unef|uns|un)?(?:\s*-?\s*\d[ab])?(?:\s*lh)?$"
 )
 _PIPE = re.compile(r"\b(npt|nptf|nps|bspp?|bspt|pipe)\b|^(?:g|r|rp|rc)\s*\d+(?:[\s-]\d)?/?\d*\b")
-"""Pipe threads: sealed or measured otherwise, none of the tables here is for them."""
+"""Names of pipe threads, which are not covered: they seal, and have other tables."""
 
 
 class Thread(Model):

@@ -1,6 +1,6 @@
 """The result of judging one entry at one pull."""
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from tight_ledger.core.records.verdicts import VerdictCode
 
@@ -8,8 +8,7 @@ OPEN = "open"
 """In the place of an outcome: the pull stays open."""
 
 
-@dataclass(frozen=True, slots=True)
-class JudgedVerdict:
+class JudgedVerdict(NamedTuple):
     """A verdict that an entry gets."""
 
     code: VerdictCode
@@ -17,8 +16,7 @@ class JudgedVerdict:
     """Words that replace the code's own."""
 
 
-@dataclass(frozen=True, slots=True)
-class Judged:
+class Judged(NamedTuple):
     """What an entry means for its pull."""
 
     outcome: str

@@ -92,7 +92,7 @@ def _judge(fold: FoldState, entry: Entry, _pass: Pass, pull: Pull) -> Judged:
         odd.append("low")
     elif outcome == "high":
         odd.append("spent" if pull.yields else "high")
-    return Judged(outcome, torque_nm, tuple(JudgedVerdict(code) for code in odd), closes=outcome != "low")
+    return Judged(outcome, torque_nm, tuple(map(JudgedVerdict, odd)), closes=outcome != "low")
 
 
 def _aloud(spec: Spec, step: Torque) -> str:

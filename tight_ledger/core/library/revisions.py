@@ -1,4 +1,4 @@
-"""Revisions of a spec: how each stands, which one is worked to, and what changed between two."""
+"""Revisions of a spec: their statuses, which is in force, and what changed between two."""
 
 from collections.abc import Iterable, Sequence
 from typing import Literal

@@ -1,4 +1,4 @@
-"""A spec held against what its threads can bear and against itself, before it goes on file.
+"""Checks of a spec before it goes on file: against the strength of its threads, and against itself.
 
 What the compiler refuses is refused. What is only unlikely is asked about: an estimate questions a spec, it does not
 overrule it.
@@ -52,7 +52,7 @@ def doubts(spec: Spec) -> tuple[str, ...]:
 
 
 def _against_threads(spec: Spec) -> Iterator[str]:
-    """Each fastener's figures: none far over what it bears; the highest not far under, unless an angle comes after it."""
+    """Doubts about figures and threads: one far over what a thread bears; the highest far under it, unless an angle follows."""
     turned = _turned_by_an_angle(spec)
     for fastener in spec.layout.fasteners:
         kind = spec.layout.kinds[fastener.kind]
@@ -85,7 +85,7 @@ def _torques_of(spec: Spec, label: str) -> Iterator[Band]:
 
 
 def _against_itself(spec: Spec) -> Iterator[str]:
-    """A figure that falls from one stage to the next though nothing was loosened between, or that looks like another unit."""
+    """Doubts about figures that fall from stage to stage without loosening between, or that look like another unit."""
     for name, steps in spec.procedures.items():
         before: dict[str, Band] = {}
         for step in walk(steps):
@@ -104,7 +104,7 @@ def _against_itself(spec: Spec) -> Iterator[str]:
 
 
 def _rungs(name: str, step: Torque) -> Iterator[str]:
-    """A ladder climbs, and none of its rungs looks like another unit than its neighbour."""
+    """Doubts about a ladder that does not climb, or a rung that looks like another unit."""
     for lower, upper in itertools.pairwise(step.ladder):
         if upper.aim() <= lower.aim():
             yield f"In {name}, the ladder of step {step.id} does not climb at {upper.written or show_band(upper).limits}."
@@ -113,7 +113,7 @@ def _rungs(name: str, step: Torque) -> Iterator[str]:
 
 
 def _of_its_orders(spec: Spec) -> Iterator[str]:
-    """An order in which a tightening step leans to one side, or goes back toward the middle."""
+    """Doubts about orders that lean to one side, or go back toward the middle."""
     for steps in spec.procedures.values():
         for step in walk(steps):
             if not isinstance(step, Torque | Angle) or step.order == "any":

@@ -1,4 +1,4 @@
-"""What thread, class and friction would give: an estimate. It questions a spec; it never stands in for one.
+"""An estimate of the torque from thread, class and friction. It can cast doubt on a spec; it never replaces one.
 
     T = K F d,  F = 0.75 · proof stress · stress area
 

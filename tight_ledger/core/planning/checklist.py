@@ -99,7 +99,7 @@ def checklist(
 
 
 def _lengths(spec: Spec, used: int) -> tuple[Pass, ...]:
-    """Bolts that may be used again until they are too long: each is measured; one that is longer is a stop until it is new."""
+    """Tasks for bolts that may be used again up to a length: each is measured; a longer one stops the run until it is replaced."""
     limits = {f.label: spec.layout.kinds[f.kind].longest_mm for f in spec.layout.fasteners}
     pulls = tuple(
         Pull(id=f"+length:{label}", fastener=label, rank=rank, band=Band(quantity="length", low=0, high=limit))

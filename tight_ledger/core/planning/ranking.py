@@ -42,14 +42,14 @@ class RankedStage(Model):
     labels: tuple[str, ...]
     words: str
     exact: Shown | None = None
-    """What the sum comes to, before it goes to a mark."""
+    """The computed setting, before it is moved to a mark."""
     setting: Shown | None = None
     off: str = ""
-    """How far the mark lies from the sum: `0.4 % over`."""
+    """How far the mark is from the computed setting: `0.4 % over`."""
     scale: Scale | None = None
     angle: Shown | None = None
     windup_deg: float = 0.0
-    """How far the handle goes for nothing, at the most that is pulled."""
+    """How far the handle turns by windup at the highest torque [°]."""
 
 
 class Choice(Model):
@@ -90,7 +90,7 @@ def rank(
 
 
 def in_sequence(choices: Iterable[Choice]) -> list[Choice]:
-    """Those that can do it first, least against them first, the marks that are finest in N·m first."""
+    """Order: able wrenches first, then fewest objections, then finest marks in N·m."""
     return sorted(choices, key=lambda c: (bool(c.refused), len(c.against), to_nm(c.wrench.graduation, c.wrench.unit), c.wrench.name))
 
 
@@ -225,7 +225,7 @@ def _against(wrench: Wrench, asked: Sequence[Need], figures: Collection[float], 
 
 
 def assign(layout: Layout, asked: Sequence[Need], rows: Sequence[Tooling]) -> list[list[Need]]:
-    """For each tooling what it is meant for; of several that fit the first.
+    """For each tooling, the needs that it is for; if several fit, the first.
 
     Raises:
         Invalid: nothing is chosen for a fastener in a step.
@@ -261,7 +261,7 @@ class Share(Model):
 
 
 def share_out(asked: Sequence[Need], choices: Sequence[Choice]) -> tuple[tuple[Share, ...], tuple[str, ...]]:
-    """As few wrenches as it takes, each for what it can do; and what nothing here can do, in words.
+    """The fewest wrenches that do all needs, each with its needs; and what none can do, in words.
 
     Args:
         choices: in the sequence of `rank`; a barred one is left out.

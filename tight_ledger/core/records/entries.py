@@ -26,7 +26,11 @@ PHYSICAL: frozenset[str] = frozenset(
 )
 """Kinds that say what physically happened: never refused for coming late."""
 
+ANSWERING: frozenset[str] = frozenset({"pulled", "checked", "loosened", "turned", "measured", "confirmed"})
+"""Kinds that answer a pull of the plan; which kind of step each answers is in the registry of kinds."""
 TIGHTENING: frozenset[str] = frozenset({"pulled", "checked"})
+ENTRY_VERSION: Literal[2] = 2
+"""Version of the shape of an entry. Older ones are lifted (`upcasting.py`)."""
 
 
 class Started(Model):
@@ -85,7 +89,7 @@ class Entry(Report):
 
     run: UUID
     seq: int = Field(ge=1)
-    v: Literal[1] = 1
+    v: Literal[2] = ENTRY_VERSION
     recorded_by: UUID
     device: UUID
     at_server: datetime

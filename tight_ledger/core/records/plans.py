@@ -115,7 +115,7 @@ class Pass(Model):
     low_means: str = ""
     high_means: str = ""
     again_on: Names = frozenset()
-    """Outcomes after which a loop goes round again: not yet wrong, only not yet right."""
+    """Outcomes after which the loop makes another round; they are no verdict."""
     tried: str = ""
     """Of a loop's implied stop: what was tried, and how often."""
     options: tuple[Option, ...] = ()
@@ -131,8 +131,8 @@ class Plan(Model):
     procedure: str
     digest: str
     units: tuple[tuple[str, ...], ...] = ()
-    nouns: dict[str, Noun] = {}
-    """By label, what a fastener is; empty in plans from before nouns were kept."""
+    nouns: dict[str, Noun]
+    """By label, what a fastener is called; one that is not named is a fastener."""
     passes: tuple[Pass, ...]
 
 

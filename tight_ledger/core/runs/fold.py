@@ -9,8 +9,8 @@ from tight_ledger.core.kinds.fold_state import FoldState
 from tight_ledger.core.kinds.judged import OPEN, Judged, JudgedVerdict
 from tight_ledger.core.kinds.pull_state import PlannedPull
 from tight_ledger.core.kinds.rungs import picked, planned_setting
-from tight_ledger.core.kinds.step_kind import Registry
-from tight_ledger.core.records.entries import PHYSICAL, TIGHTENING, Entry
+from tight_ledger.core.kinds.step_kind import Registry, StepKind
+from tight_ledger.core.records.entries import ANSWERING, PHYSICAL, TIGHTENING, Entry
 from tight_ledger.core.records.plans import Pass, Pull
 from tight_ledger.core.runs import rules
 
@@ -85,7 +85,7 @@ def take(fold: FoldState, kinds: Registry, entry: Entry) -> None:
     elif entry.kind == "deviated" and entry.pull is None:
         fold.say("deviated", entry)
         fold.remedies.decided_for[entry.fastener] = entry.seq
-    elif entry.kind == "deviated" or any(kind.answered_by == entry.kind for kind in kinds.values()):
+    elif entry.kind == "deviated" or entry.kind in ANSWERING:
         _answer(fold, kinds, entry)
     fold.pulls.condition_cache.clear()
 
@@ -122,25 +122,27 @@ def _answer(fold: FoldState, kinds: Registry, entry: Entry) -> None:
     elif not pulls.is_open(pass_, pull):
         fold.say("not_called_for", entry, pull)
     else:
-        _close(fold, kinds, entry, planned)
-        if entry.kind in TIGHTENING:
+        _close(fold, kinds, kind, entry, planned)
+        if entry.kind in TIGHTENING and entry.reading is None and entry.corrects is None:
             rules.pace_of_the_pass(fold, kinds, entry, pass_)
 
 
-def _close(fold: FoldState, kinds: Registry, entry: Entry, planned: PlannedPull) -> None:
+def _close(fold: FoldState, kinds: Registry, kind: StepKind, entry: Entry, planned: PlannedPull) -> None:
     """Judge an entry at its open pull, and close the pull if the entry is enough for it."""
     index, pass_, pull = planned
-    kind = kinds[pass_.kind]
-    rules.in_order(fold, entry, pass_, pull)
-    rules.by_the_planned_wrench(fold, entry, pass_, pull)
-    judged = _judge(fold, kinds, entry, pass_, pull)
+    if not fold.pulls.comes_next(pass_, pull):
+        rules.out_of_order(fold, entry, pass_, pull)
+    if entry.tools:
+        rules.by_the_planned_wrench(fold, entry, pass_, pull)
+    decided = entry.kind == "deviated"
+    judged = _decided(entry, pull) if decided or kind.judge is None else kind.judge(fold, entry, pass_, pull)
     for found in judged.verdicts:
         fold.say(found.code, entry, pull, detail=found.detail)
     if entry.how == "wire" and pull.tool is not None:
         sent = planned_setting(pull, picked(fold.readings, pull, entry))
         if sent is not None:
             fold.tool_use.set_to[pull.tool] = sent
-    if entry.kind == "deviated":
+    if decided:
         rules.decided_by_the_lead(fold, entry, pass_, pull)
     elif kind.tightens and judged.outcome != OPEN:
         rules.covers_earlier_stages(fold, kinds, entry, index, pull)
@@ -158,13 +160,10 @@ def _close(fold: FoldState, kinds: Registry, entry: Entry, planned: PlannedPull)
         rules.good_reading(fold, entry, pass_, pull)
 
 
-def _judge(fold: FoldState, kinds: Registry, entry: Entry, pass_: Pass, pull: Pull) -> Judged:
-    if entry.kind == "deviated":
-        has_figure = pull.band is not None or bool(pull.rungs)
-        return Judged(entry.option or "deviated", verdicts=(JudgedVerdict("not_judged"),) if has_figure else ())
-    judge = kinds[pass_.kind].judge
-    assert judge is not None, f"nothing but a lead's decision answers a {pass_.kind}"
-    return judge(fold, entry, pass_, pull)
+def _decided(entry: Entry, pull: Pull) -> Judged:
+    """A lead's decision in the place of what was planned; a figure that nobody measured is said."""
+    has_figure = pull.band is not None or bool(pull.rungs)
+    return Judged(entry.option or "deviated", verdicts=(JudgedVerdict("not_judged"),) if has_figure else ())
 
 
 def pass_state(fold: FoldState, pass_: Pass, current: Pass | None) -> PassState:

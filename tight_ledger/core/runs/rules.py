@@ -39,10 +39,10 @@ def clock_goes_forward(fold: FoldState, entry: Entry) -> None:
 def pace_of_the_pass(fold: FoldState, kinds: Registry, entry: Entry, pass_: Pass) -> None:
     """Say if a whole pass was pressed faster, on average, than a hand can pull.
 
-    Only presses without an instrument's reading count, from one device. A check at a steady pace answers it.
+    Args:
+        entry: a press, without an instrument's reading. Only presses from one device are judged; a check at a steady pace
+            answers an earlier pass that was too fast.
     """
-    if entry.reading is not None or entry.corrects is not None:
-        return
     presses = fold.tool_use.presses.setdefault(pass_.id, [])
     presses.append(entry)
     pulls = fold.pulls
@@ -56,10 +56,8 @@ def pace_of_the_pass(fold: FoldState, kinds: Registry, entry: Entry, pass_: Pass
         fold.remedies.steady_check |= {pull.fastener: entry.seq for pull in pass_.pulls if pull.fastener is not None}
 
 
-def in_order(fold: FoldState, entry: Entry, pass_: Pass, pull: Pull) -> None:
-    """Say if another pull comes first: out of order within its pass, or a stage before the last one is finished."""
-    if fold.pulls.comes_next(pass_, pull):
-        return
+def out_of_order(fold: FoldState, entry: Entry, pass_: Pass, pull: Pull) -> None:
+    """Say that another pull comes first: out of order within its pass, or a stage before the last one is finished."""
     current, following = fold.pulls.first_open()
     if current is not None and pull.id not in following:
         fold.say("out_of_order" if current.id == pass_.id else "stage_early", entry, pull)

@@ -15,16 +15,16 @@ from tight_ledger.core.kinds.pull_state import PlannedPull, PullStatus
 from tight_ledger.core.kinds.registry import KINDS
 from tight_ledger.core.kinds.rungs import picked, planned_setting
 from tight_ledger.core.kinds.step_kind import Registry
-from tight_ledger.core.records.entries import TIGHTENING, Entry, Outcome
+from tight_ledger.core.records.entries import ANSWERING, TIGHTENING, Entry, Outcome
 from tight_ledger.core.records.plans import Pass, Plan, Pull, Rung
 from tight_ledger.core.records.verdicts import BAD, Verdict
 from tight_ledger.core.runs.answered import all_verdicts
-from tight_ledger.core.runs.fold import PassState, answers, decided_passes, live_entries, pass_state, take
+from tight_ledger.core.runs.fold import PassState, decided_passes, live_entries, pass_state, take
 from tight_ledger.core.runs.rules import timed_from
 from tight_ledger.core.tools.wrenches import Setting
 
-REVERSIBLE: frozenset[str] = frozenset({"loosened", "replaced", "set", "clarified"})
-"""Kinds of entry that can be taken back, besides those that answer a pull; what an instrument sent cannot."""
+REVERSIBLE: frozenset[str] = ANSWERING | {"replaced", "set", "clarified"}
+"""Kinds of entry that can be taken back; what an instrument sent cannot."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,7 +71,6 @@ class Run:
 
     def __init__(self, plan: Plan, policy: Policy | None = None, kinds: Registry = KINDS) -> None:
         self._first_plan, self._policy, self._kinds = plan, policy, kinds
-        self._reversible_kinds = REVERSIBLE | answers(kinds).keys()
         self.entries: list[Entry] = []
         self._known: set[UUID] = set()
         self._restart([])
@@ -111,7 +110,7 @@ class Run:
     def _take(self, entry: Entry) -> None:
         self._live.append(entry)
         self._live_ids.append(entry.id)
-        if entry.kind in self._reversible_kinds and entry.how != "wire":
+        if entry.kind in REVERSIBLE and entry.how != "wire":
             self._reversible.append(entry)
         if entry.kind == "retooled" and entry.started is not None:
             self._use(entry.started.plan)

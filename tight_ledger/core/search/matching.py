@@ -40,7 +40,7 @@ PASSED_OVER = frozenset(
         "the", "of", "for", "and", "on",
     }
 )  # fmt: skip
-"""Words that help if they match, and do not stand in the way if they do not."""
+"""Words that raise the score if they match, and need not match."""
 LEAST_FOR_A_SLIP = 4
 """Shorter words are too much alike."""
 MOST_TOKENS, MOST_WAYS, MOST_LEVELS = 10, 128, 60
@@ -95,7 +95,7 @@ class Vocabulary:
         self._beginnings.clear()
 
     def copy(self) -> "Vocabulary":
-        """Another with the same words, that can grow by itself."""
+        """A copy; adding words to it leaves the original unchanged."""
         other = Vocabulary()
         other._ids = {word: list(ids) for word, ids in self._ids.items()}
         other._strong = {word: set(ids) for word, ids in self._strong.items()}
@@ -130,7 +130,7 @@ class Vocabulary:
             found[entry] = max(found.get(entry, 0), score + STRONG if entry in strong else score)
 
     def _near(self, length: int | None) -> list[str]:
-        """The words without figures, whole or so many letters of their beginnings."""
+        """Words without digits, whole or cut to a length."""
         if length not in self._beginnings:
             self._beginnings[length] = sorted({word[:length] for word in self._words() if word.isalpha()})
         return self._beginnings[length]

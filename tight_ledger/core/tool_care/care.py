@@ -1,4 +1,4 @@
-"""Keeping tools honest: when one is due, what a check found, what a drop puts in doubt.
+"""How a tool stands: when it is due, what its checks found, what sets it aside.
 
 Due after so many months or pulls, whichever comes first; a check at 20, 60 and 100 % of the highest mark, several
 readings at each; the deviation is (shown − true) / true (ISO 6789-1:2017, from memory).
@@ -19,7 +19,7 @@ ToolStanding = Literal["good", "no check on file", "soon", "due", "quarantined"]
 SOON_DAYS = 30
 SOON_SHARE = 0.9
 RATE_DAYS = 60
-"""The forecast reckons with the use of so many days. Common practice, no source."""
+"""Number of days whose use the forecast is based on. Common practice, no source."""
 
 
 class Use(Model):

@@ -34,7 +34,7 @@ class Chain(Model):
     """Setting over torque at the fastener."""
     extension_mm: float = 0.0
     windup_deg_per_nm: float = 0.0
-    """How far the handle turns for nothing, by the torque at the fastener."""
+    """Windup at the handle for each N·m at the fastener [°/N·m]."""
     handle_turns: float = 1.0
     """How many times the handle goes round for each turn of the fastener."""
     limit_nm: float | None = None

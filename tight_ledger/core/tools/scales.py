@@ -90,7 +90,7 @@ def _marks(wrench: Wrench) -> tuple[float, ...]:
 
 
 def _other(wrench: Wrench) -> tuple[OtherLine, ...]:
-    """Both scales tell of one spring: a line stands where this scale would say the same torque."""
+    """Lines of the wrench's other scale, each at the place of the same torque on this scale."""
     if wrench.second is None:
         return ()
     other = wrench.read_in(wrench.second.unit)
@@ -166,7 +166,7 @@ def read(wrench: Wrench, line: float, thimble: float = 0) -> Setting:
 
 
 USUAL_TURNS = (1, 5, 10, 20, 25, 50)
-"""How many of the finest steps usually lie between two lines on the body; 1: every mark is a line. Common practice, no source."""
+"""Usual numbers of thimble steps between two lines on the body; 1: every mark is a line. Common practice, no source."""
 
 
 class Pair(Model):

@@ -27,7 +27,7 @@ class Curve(Model):
     fastener: str
     degrees: tuple[float, ...]
     torques_nm: tuple[float, ...]
-    """As many as degrees: what the wrench felt there."""
+    """The torque at each of `degrees` [N·m]."""
 
 
 class Curves(Model):

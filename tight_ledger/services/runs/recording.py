@@ -8,6 +8,7 @@ from pydantic import Field
 from tight_ledger.core.base.errors import Invalid, Stale
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.records.entries import PHYSICAL, TIGHTENING, Entry, Outcome, Report
+from tight_ledger.core.records.upcasting import read_entry
 from tight_ledger.core.runs.accepting import ask_first, require_acceptable, tools_of
 from tight_ledger.core.runs.outcomes import judge_finish
 from tight_ledger.services.actors import Actor
@@ -77,7 +78,7 @@ async def record(context: Context, actor: Actor, run_id: UUID, report: Report) -
 async def append(context: Context, run: Remembered, entry_id: UUID, build: ledger.Build) -> Accepted:
     """Write an entry into a run's stream, and let everybody know."""
     stored = await context.appender.append("run", run.row.id, entry_id, build)
-    entry = stored.entry if isinstance(stored.entry, Entry) else Entry.model_validate_json(stored.body)
+    entry = stored.entry if isinstance(stored.entry, Entry) else read_entry(stored.body)
     if entry.seq == run.seq + 1:
         run.add([entry])
     elif entry.seq > run.seq:
@@ -95,7 +96,7 @@ async def again(context: Context, run_id: UUID, entry_id: UUID) -> Accepted:
     await context.run(run_id)
     stored = await context.database.run(lambda connection: ledger.by_id(connection, entry_id))
     assert stored is not None
-    return _accepted(stored, Entry.model_validate_json(stored.body))
+    return _accepted(stored, read_entry(stored.body))
 
 
 async def finish(context: Context, actor: Actor, run_id: UUID, request: Finish) -> Accepted:

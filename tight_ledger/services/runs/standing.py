@@ -50,7 +50,7 @@ class OpenFollowup(Model):
 
 @dataclass(frozen=True, slots=True)
 class PlaceStanding:
-    """The run that governs a place."""
+    """The run that decides how a place stands."""
 
     row: RunRow
     standing: Outcome | None

@@ -29,7 +29,7 @@ T = TypeVar("T")
 
 
 async def _pieces(reading: Iterator[T]) -> AsyncIterator[list[T]]:
-    """A few at a time, made in a thread, so that others are served meanwhile."""
+    """Items in batches, each read in a thread so that the event loop is free."""
     while piece := await asyncio.to_thread(lambda: list(islice(reading, AT_ONCE))):
         yield piece
 
@@ -80,7 +80,7 @@ def bring_in(context: Context, actor: Actor, import_id: UUID, affirmed: bool) ->
 
 
 async def _guarded(import_: Import, work: "asyncio.Future[None] | object") -> None:
-    """Whatever goes wrong is told; the file as a whole stays outside."""
+    """Do some work on an import; an error is kept as its trouble, and nothing goes on file."""
     try:
         await work  # type: ignore[misc]
     except Fault as fault:
@@ -151,7 +151,7 @@ async def _write(context: Context, import_: Import) -> None:
 
 
 async def in_force(context: Context) -> AsyncIterator[list[Spec]]:
-    """Every spec that is worked to, by id, some at a time."""
+    """Every spec that is in force, by id, in batches."""
     last = UUID(int=0)
     while True:
         named = await context.database.run(lambda connection, last=last: search_store.in_force(connection, last, AT_ONCE))  # type: ignore[misc]

@@ -72,7 +72,7 @@ class ToCheck(Model):
 
 
 MOST_TO_CHECK = 50
-"""So many drafts are listed in the bay; the rest is counted."""
+"""Number of drafts that are listed on the home screen; the rest is counted."""
 
 
 class Withdraw(Command):
@@ -125,7 +125,7 @@ async def _file_draft(context: Context, connection: AsyncConnection, actor: Acto
 async def file_specs(
     context: Context, connection: AsyncConnection, actor: Actor | None, filed: Sequence[spec_store.Filed], checked_by: Actor | None = None
 ) -> None:
-    """Put many on file at once, judged before; those that are there already are left as they are."""
+    """Put many judged revisions on file at once; those on file already stay as they are."""
     on_file = await spec_store.digests(connection, {entered.spec.id for entered in filed})
     fresh = [entered for entered in filed if on_file.get(entered.spec.id, {}).get(entered.spec.revision) != entered.digest]
     while fresh:

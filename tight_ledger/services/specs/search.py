@@ -29,7 +29,7 @@ MOST_VALUES = 8
 
 
 class Narrow(Model):
-    """What the hits are held to: facets that were tapped."""
+    """The facets that were tapped; every hit fits them."""
 
     system: str = ""
     maker: str = ""
@@ -167,7 +167,7 @@ class _Search:
         return [*ways, self.year] if self.year else ways
 
     def levels_with_texts(self) -> list[tuple[Level, Machine | None]]:
-        """The same, where some of the words stand in a note or a source only."""
+        """Like `levels`, where some of the words are only in a note or a source."""
         found: list[tuple[Level, Machine | None]] = []
         if self.picked is None:
             found = [(level, None) for level in levels(self._read(self.words, texts=True), self.held)]
