@@ -3654,7 +3654,7 @@ export interface components {
         };
         /**
          * NewMachine
-         * @description Two fields: the fleet number, and maker and model in one; what else it has may be left out.
+         * @description A machine to put on file: fleet number, maker and model; everything else may be left out.
          */
         NewMachine: {
             /**
@@ -4355,7 +4355,7 @@ export interface components {
         };
         /**
          * Reading
-         * @description What an instrument showed, in the unit that it showed. An end play can be nought.
+         * @description What an instrument showed, in its own unit. Zero is allowed, as for an end play.
          */
         Reading: {
             /** Figure */
@@ -6117,7 +6117,7 @@ export interface components {
         };
         /**
          * Way
-         * @description One way of going round, with the reason that a mechanic would give.
+         * @description An order, with the reason that a mechanic would give for it.
          */
         Way: {
             /** Measured */
