@@ -1,5 +1,6 @@
 """The real application for tests: its own process, its own MariaDB, its own data directory."""
 
+import json
 import os
 import signal
 import subprocess
@@ -14,7 +15,7 @@ import httpx
 from tight_ledger.core.tools.scales import scale
 from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.demo.load import demo_id, specs
-from tight_ledger.store.server import PrivateServer, free_port
+from tight_ledger.store.server import OWNER, SERVING, PrivateServer, free_port
 
 ROOT = Path(__file__).parents[1]
 PINS = {"Ines Okoro": "2468", "Tam Reddick": "1357", "Wren Halloway": "8642"}
@@ -26,8 +27,9 @@ ENVIRONMENT = os.environ | {"PYTHONDONTWRITEBYTECODE": ""}
 
 
 class Shop:
-    def __init__(self, data: Path, *options: str):
+    def __init__(self, data: Path, *options: str, environment: dict[str, str] | None = None):
         self.data, self.options, self.port = data, options, free_port()
+        self.environment = environment or {}
         self.process = None
         self.hands = []
 
@@ -42,18 +44,34 @@ class Shop:
         )  # fmt: skip
 
     def start(self) -> "Shop":
-        self.process = subprocess.Popen(
-            [sys.executable, "-m", "tight_ledger.cli", "up", "--port", str(self.port), *self.options],
-            cwd=ROOT, env=ENVIRONMENT | {"TIGHT_DATA": str(self.data)}, stdout=subprocess.DEVNULL,
-        )  # fmt: skip
+        with self.log_file.open("a") as log:
+            self.process = subprocess.Popen(
+                [sys.executable, "-m", "tight_ledger.cli", "up", "--port", str(self.port), "--log", "json", *self.options],
+                cwd=ROOT, env=ENVIRONMENT | self.environment | {"TIGHT_DATA": str(self.data)}, stdout=subprocess.DEVNULL, stderr=log,
+            )  # fmt: skip
         for _ in range(600):
             try:
                 httpx.get(f"{self.url}/api/sign-in").raise_for_status()
                 return self
             except httpx.HTTPError:
-                assert self.process.poll() is None, "the shop did not start"
+                assert self.process.poll() is None, f"the shop did not start: {self.log_file.read_text()[-2_000:]}"
                 time.sleep(0.05)
         raise TimeoutError
+
+    @property
+    def log_file(self) -> Path:
+        self.data.mkdir(parents=True, exist_ok=True)
+        return self.data / "log.jsonl"
+
+    def log(self) -> list[dict]:
+        return [json.loads(line) for line in self.log_file.read_text().splitlines() if line.startswith("{")]
+
+    def beside(self, data: Path) -> "Shop":
+        """A second server process over the same database."""
+        server = self.database()
+        urls = {"TIGHT_DATABASE_URL": SERVING, "TIGHT_OWNER_DATABASE_URL": OWNER}
+        given = {name: server.url(account).render_as_string(hide_password=False) for name, account in urls.items()}
+        return Shop(data, environment=given).start()
 
     def leave(self) -> None:
         for hand in self.hands:

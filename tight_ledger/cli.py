@@ -11,13 +11,14 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated, Any, cast, get_args
 
 import typer
 import uvicorn
 from sqlalchemy import URL, make_url
 
-from tight_ledger.api.app import create_app
+from tight_ledger.api.app import CLOCK_VARIABLE, LOG_VARIABLE, URL_VARIABLE, clock_of, create_app
+from tight_ledger.api.logs import LogForm, configure
 from tight_ledger.bench import devices as line_bench
 from tight_ledger.bench import find as finding_bench
 from tight_ledger.bench import importing as importing_bench
@@ -105,13 +106,6 @@ def bench_databases() -> Iterator[tuple[URL, URL]]:
             server.stop()
 
 
-def clock_of(file: Path | None) -> Callable[[], datetime]:
-    """The clock of this machine; or one that stands as a file says, for tests and pictures."""
-    if file is None:
-        return lambda: datetime.now(UTC)
-    return lambda: datetime.fromisoformat(file.read_text(encoding="utf-8").strip())
-
-
 def require_free(port: int) -> None:
     """Refuse a port that something else listens on."""
     with socket.socket() as probe:
@@ -128,8 +122,14 @@ def up(
     port: Annotated[int, typer.Option(help="The port on loopback.")] = PORT,
     empty: Annotated[bool, typer.Option("--empty", help="Without the demo; the first person sets the shop up.")] = False,
     clock: Annotated[Path | None, typer.Option(hidden=True, help="A file with the time that it is, for tests and pictures.")] = None,
+    processes: Annotated[int, typer.Option(min=1, max=64, help="Server processes on this port.")] = 1,
+    log: Annotated[str, typer.Option(help="Logs on standard error: text, json or off.")] = "text",
 ) -> None:
     """Start everything, print the address, stop everything on Ctrl-C."""
+    if log not in get_args(LogForm):
+        raise Invalid("log", f"“{log}” is no form of logs.", "Choose text, json or off.")
+    form = cast(LogForm, log)
+    configure(form)
     require_free(port)
     now = clock_of(clock)
     with lock(data), databases(data) as (owner, serving):
@@ -138,7 +138,12 @@ def up(
             typer.echo("The demo workshop was loaded.")
         (data / "lock").write_text(f"http://{HOST}:{port}")
         typer.echo(f"Tight Ledger: http://{HOST}:{port}  (Ctrl-C stops it)")
-        uvicorn.run(create_app(serving, now=now), host=HOST, port=port, log_level="warning", access_log=False)
+        common: dict[str, Any] = {"host": HOST, "port": port, "log_level": "warning", "access_log": False}
+        if processes == 1:
+            uvicorn.run(create_app(serving, now=now), **common)
+            return
+        os.environ |= {URL_VARIABLE: serving.render_as_string(hide_password=False), LOG_VARIABLE: form, CLOCK_VARIABLE: str(clock or "")}
+        uvicorn.run("tight_ledger.api.app:from_environment", factory=True, workers=processes, **common)
 
 
 @app.command("openapi")

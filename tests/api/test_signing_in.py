@@ -79,17 +79,17 @@ def test_a_right_pin_forgets_the_failures(ines, stranger):
 @pytest.mark.parametrize("path", ["/api/dashboard", "/api/me", "/api/find?asked=x", f"/api/runs/{uuid4()}/now"])
 def test_nothing_without_a_name(stranger, path):
     answer = stranger.get(path)
-    assert answer.status_code == 403
+    assert answer.status_code == 401
     assert answer.json()["remedy"] == "Pick your name and type your PIN."
     stranger.cookies["tight_session"] = "guess"
-    assert stranger.get(path).status_code == 403
+    assert stranger.get(path).status_code == 401
 
 
 def test_signing_out_ends_it_at_once(shop):
     wren = shop.hand("Wren Halloway")
     assert wren.get("/api/me")["person"]["name"] == "Wren Halloway"
     wren.http.delete("/api/sessions")
-    assert wren.http.get("/api/me").status_code == 403
+    assert wren.http.get("/api/me").status_code == 401
 
 
 def test_only_a_lead_puts_people_on_the_list(tam, ines):

@@ -1,29 +1,61 @@
 """The application: routers, problems, the built front end."""
 
+import asyncio
+import os
+import typing
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from datetime import UTC, datetime
 from pathlib import Path
 
+import structlog
 from fastapi import FastAPI
 from fastapi.responses import FileResponse
-from sqlalchemy import URL
+from sqlalchemy import URL, make_url
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from tight_ledger import __version__
-from tight_ledger.api import attachments, dashboard, devices, machines, people, problems, runs, shop, spec_files, specs, tools
+from tight_ledger.api import (
+    attachments,
+    dashboard,
+    devices,
+    health,
+    logs,
+    machines,
+    people,
+    problems,
+    runs,
+    shop,
+    spec_files,
+    specs,
+    tools,
+)
+from tight_ledger.api.logs import RequestLog
 from tight_ledger.services.context import Context
+from tight_ledger.services.following import follow_the_ledger
 from tight_ledger.store.database import Database
 
+log = structlog.get_logger()
 WEB = Path(__file__).parents[2] / "web" / "dist"
 _HEADERS = [
     (b"content-security-policy", b"default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'"),
     (b"x-content-type-options", b"nosniff"),
     (b"referrer-policy", b"no-referrer"),
 ]
+
+
+URL_VARIABLE, LOG_VARIABLE, CLOCK_VARIABLE = "TIGHT_SERVING_URL", "TIGHT_LOG", "TIGHT_CLOCK"
+"""What a server process is told through its environment."""
+
+
+def clock_of(file: Path | None) -> Callable[[], datetime]:
+    """The clock of this machine; or one that stands as a file says, for tests and pictures."""
+    if file is None:
+        return lambda: datetime.now(UTC)
+    return lambda: datetime.fromisoformat(file.read_text(encoding="utf-8").strip())
 
 
 class Envelope:
@@ -50,17 +82,24 @@ def create_app(serving: URL | None = None, web: Path = WEB, now: Callable[[], da
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         assert serving is not None
         database = Database(serving)
-        app.state.context = Context(database, now=now)
+        app.state.context = context = Context(database, now=now)
+        following = asyncio.create_task(follow_the_ledger(context))
+        log.info("started", version=__version__, process=os.getpid())
         yield
+        following.cancel()
+        for task in list(context.tasks):
+            task.cancel()
         await database.close()
+        log.info("stopped", process=os.getpid())
 
     app = FastAPI(
         title="Tight Ledger", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json"
     )
     problems.install(app)
-    for subject in (people, shop, dashboard, machines, specs, spec_files, tools, attachments, runs, devices):
-        app.include_router(subject.router, responses={422: {"model": problems.Problem, "description": "Refused"}})
+    for subject in (health, people, shop, dashboard, machines, specs, spec_files, tools, attachments, runs, devices):
+        app.include_router(subject.router)
     app.add_middleware(Envelope)
+    app.add_middleware(RequestLog)
     if (web / "index.html").exists():
         app.mount("/assets", StaticFiles(directory=web / "assets"))
 
@@ -74,3 +113,10 @@ def create_app(serving: URL | None = None, web: Path = WEB, now: Callable[[], da
             return FileResponse(file if inside else web / "index.html", headers={"Cache-Control": "no-cache"})
 
     return app
+
+
+def from_environment() -> FastAPI:
+    """The application of one of several server processes, as `./tight up` told it through the environment."""
+    logs.configure(typing.cast(logs.LogForm, os.environ[LOG_VARIABLE]))
+    clock = os.environ.get(CLOCK_VARIABLE)
+    return create_app(make_url(os.environ[URL_VARIABLE]), now=clock_of(Path(clock) if clock else None))

@@ -19,7 +19,7 @@ from tight_ledger.devices.trial import Trial, TrialAct
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context
 from tight_ledger.services.devices import wrenches
-from tight_ledger.services.listeners import Pairing
+from tight_ledger.services.devices.wrenches import Pairing
 from tight_ledger.services.people import who
 from tight_ledger.services.runs import curves
 from tight_ledger.services.runs.curves import Curves
@@ -61,17 +61,6 @@ def target_of(wanted: WantedPull | None) -> Target:
     return Target.model_validate(common | limits | {"torque_nm": wanted.setting.torque_nm if wanted.setting is not None else None})
 
 
-@asynccontextmanager
-async def _waiting(context: Context, run: UUID) -> AsyncIterator[asyncio.Event]:
-    event = asyncio.Event()
-    event.set()
-    context.listeners.waiting.setdefault(run, set()).add(event)
-    try:
-        yield event
-    finally:
-        context.listeners.waiting[run].discard(event)
-
-
 async def follow(context: Context, run: UUID, event: asyncio.Event, tell: Callable[[Target], Awaitable[None]]) -> None:
     """Send the next target whenever it changes. While the database is away it waits."""
     last: Target | None = None
@@ -92,7 +81,7 @@ async def follow(context: Context, run: UUID, event: asyncio.Event, tell: Callab
 @asynccontextmanager
 async def _following(context: Context, run: UUID, tell: Callable[[Target], Awaitable[None]]) -> AsyncIterator["asyncio.Task[None]"]:
     """Follow a run in a task of its own; an error in it is raised when the block ends."""
-    async with _waiting(context, run) as event:
+    with context.listeners.wrench(run) as event:
         task = asyncio.create_task(follow(context, run, event, tell))
         try:
             yield task
@@ -138,7 +127,7 @@ async def _hello(socket: WebSocket, context: Context) -> Pairing | None:
         said = FROM_WRENCH.validate_json(await socket.receive_text())
         if not isinstance(said, Hello):
             raise ValueError("the first message is hello")
-        pairing = wrenches.paired(context, said.code)
+        pairing = await wrenches.paired(context, said.code)
     except (Fault, ValidationError, ValueError) as error:
         fault = error.fault if isinstance(error, Fault) else "The first message is hello, with the code and version 1."
         await socket.send_text(Refused(fault=fault).model_dump_json())
@@ -182,10 +171,10 @@ async def trial_wrench(socket: WebSocket, run_id: UUID) -> None:
     try:
         actor = await who(context, socket.cookies.get(COOKIE, ""))
     except Fault:
-        await socket.close(code=4403)
+        await socket.close(code=4401)
         return
     await socket.accept()
-    pairing = Pairing(run_id, actor, context.now())
+    pairing = Pairing(run_id, actor)
 
     async def tell(said: Live | Told | Trouble) -> None:
         if isinstance(said, Told):
@@ -219,24 +208,22 @@ async def watch_run(socket: WebSocket, run_id: UUID) -> None:
     try:
         await who(context, socket.cookies.get(COOKIE, ""))
     except Fault:
-        await socket.close(code=4403)
+        await socket.close(code=4401)
         return
     await socket.accept()
-    queue: asyncio.Queue[str] = asyncio.Queue()
-    context.listeners.looking.setdefault(run_id, set()).add(queue)
-    gone = asyncio.create_task(socket.receive_text())
-    try:
-        while not gone.done():
-            coming = asyncio.create_task(queue.get())
-            await asyncio.wait({coming, gone}, return_when=asyncio.FIRST_COMPLETED)
-            if coming.done():
-                await socket.send_text(coming.result())
-            else:
-                coming.cancel()
-    except (WebSocketDisconnect, RuntimeError):
-        pass
-    finally:
-        gone.cancel()
-        with suppress(WebSocketDisconnect, asyncio.CancelledError):
-            await gone
-        context.listeners.looking[run_id].discard(queue)
+    with context.listeners.screen(run_id) as queue:
+        gone = asyncio.create_task(socket.receive_text())
+        try:
+            while not gone.done():
+                coming = asyncio.create_task(queue.get())
+                await asyncio.wait({coming, gone}, return_when=asyncio.FIRST_COMPLETED)
+                if coming.done():
+                    await socket.send_text(coming.result())
+                else:
+                    coming.cancel()
+        except (WebSocketDisconnect, RuntimeError):
+            pass
+        finally:
+            gone.cancel()
+            with suppress(WebSocketDisconnect, asyncio.CancelledError):
+                await gone

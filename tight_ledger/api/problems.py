@@ -2,19 +2,23 @@
 
 from typing import Any
 
+import structlog
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import ValidationError
 from sqlalchemy.exc import OperationalError
+from starlette.exceptions import HTTPException
 
-from tight_ledger.core.base.errors import Busy, Fault, Invalid, MustAsk, NotAllowed, NotOnFile, Stale
+from tight_ledger.core.base.errors import Busy, Fault, Invalid, MustAsk, NotAllowed, NotOnFile, NotSignedIn, Stale
 from tight_ledger.core.base.models import Model
 from tight_ledger.store.database import DISK_FULL, DatabaseAway, error_code
 
+log = structlog.get_logger()
 STATUS: dict[type[Fault], tuple[int, str]] = {
     Invalid: (422, "invalid"),
     NotOnFile: (404, "not-on-file"),
+    NotSignedIn: (401, "not-signed-in"),
     NotAllowed: (403, "not-allowed"),
     Stale: (409, "stale"),
     MustAsk: (409, "ask"),
@@ -34,13 +38,17 @@ class Problem(Model):
     ask: str | None = None
     choices: tuple[str, ...] = ()
     """The possible answers to `ask`, where they are few."""
+    request: str = ""
+    """The id of the request, to be read out on the phone: the log has it too."""
 
 
 def _answer(status: int, kind: str, field: str, fault: str, remedy: str, asked: MustAsk | None = None) -> JSONResponse:
     problem = Problem(
         type=f"urn:tight-ledger:{kind}", title=fault, status=status, field=field, fault=fault, remedy=remedy,
         ask=asked.ask if asked is not None else None, choices=asked.choices if asked is not None else (),
+        request=str(structlog.contextvars.get_contextvars().get("request", "")),
     )  # fmt: skip
+    log.info("refused", kind=kind, field=field, ask=problem.ask)
     return JSONResponse(problem.model_dump(), status, media_type="application/problem+json")
 
 
@@ -88,8 +96,52 @@ async def on_database(_: Request, error: Exception) -> JSONResponse:
     raise error
 
 
+async def on_http(_: Request, error: Exception) -> JSONResponse:
+    """An address or a method that the API does not have."""
+    assert isinstance(error, HTTPException)
+    return _answer(error.status_code, "not-here", "address", "There is nothing at this address.", "Look at /api/openapi.json.")
+
+
+async def on_error(_: Request, error: Exception) -> JSONResponse:
+    """A fault of the program itself; it is logged with its traceback."""
+    log.error("error", exc_info=error)
+    return _answer(500, "error", "server", "The program made a mistake.", "Press again. If it stays, read out the number below.")
+
+
+ANSWERS = {
+    401: "Nobody is signed in", 403: "This person may not", 404: "Not on file", 409: "Something changed meanwhile, or a question",
+    422: "The input cannot be used", 429: "Too much at once", 500: "A mistake of the program", 503: "The database is away",
+    507: "The disk is full",
+}  # fmt: skip
+"""What can come instead of an answer, whatever the route."""
+
+
+def describe(app: FastAPI) -> None:
+    """Put every refusal that can come into the description of the API, as `application/problem+json`."""
+    made = app.openapi
+
+    def openapi() -> dict[str, Any]:
+        if app.openapi_schema is None:
+            described = made()
+            schemas = described["components"]["schemas"]
+            schemas["Problem"] = Problem.model_json_schema(mode="serialization", ref_template="#/components/schemas/{model}")
+            problem = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}}
+            refusals = {str(status): {"description": words, "content": problem} for status, words in ANSWERS.items()}
+            for path in described["paths"].values():
+                for operation in path.values():
+                    operation["responses"] |= refusals
+            for unused in ("HTTPValidationError", "ValidationError"):
+                schemas.pop(unused, None)
+        return made()
+
+    app.openapi = openapi  # type: ignore[method-assign]
+
+
 def install(app: FastAPI) -> None:
     """Register every handler."""
+    describe(app)
+    app.add_exception_handler(HTTPException, on_http)
+    app.add_exception_handler(Exception, on_error)
     app.add_exception_handler(Fault, on_fault)
     app.add_exception_handler(RequestValidationError, on_validation)
     app.add_exception_handler(ValidationError, on_validation)

@@ -60,19 +60,19 @@ async def send_file(
     import_id: UUID, request: Request, context: TheContext, actor: SignedIn, name: str = Query("file", max_length=120)
 ) -> ImportProgress:
     """Send a CSV, XLSX or JSON file; its rehearsal begins. Nothing is written."""
-    return importing.receive(context, actor, import_id, name, await _spooled(request), tables.read_file)
+    return await importing.receive(context, import_id, name, await _spooled(request), tables.read_file)
 
 
 @router.get("/imports/{import_id}", operation_id="read_import")
 async def read_import(import_id: UUID, context: TheContext, actor: SignedIn) -> ImportProgress:
     """How far it is, and what would become of each row."""
-    return importing.look(context, import_id).progress()
+    return await importing.look(context, import_id)
 
 
 @router.post("/imports/{import_id}/bring-in", operation_id="bring_in_file", status_code=202)
 async def bring_in_file(import_id: UUID, context: TheContext, actor: SignedIn, affirmed: bool = False) -> ImportProgress:
     """All of it goes on file, as drafts, or nothing."""
-    return importing.bring_in(context, actor, import_id, affirmed)
+    return await importing.bring_in(context, actor, import_id, affirmed)
 
 
 def _named(name: str) -> dict[str, str]:

@@ -50,7 +50,7 @@ async def _until(context: Context, progress: ImportProgress) -> tuple[ImportProg
     while progress.state in ("judging", "writing"):
         await asyncio.sleep(0.2)
         most = max(most, _memory_mb())
-        progress = importing.look(context, progress.id).progress()
+        progress = await importing.look(context, progress.id)
     return progress, most
 
 
@@ -62,9 +62,9 @@ async def measure(serving: URL, rows: int) -> dict[str, Any]:
     path = Path(tempfile.mkdtemp()) / "specs.csv"
     count = await asyncio.to_thread(_table, path, rows)
     before, started = _memory_mb(), time.perf_counter()
-    told, first = await _until(context, importing.receive(context, actor, uuid4(), "bench", path, tables.read_file))
+    told, first = await _until(context, await importing.receive(context, uuid4(), "bench", path, tables.read_file))
     judged = time.perf_counter() - started
-    done, second = await _until(context, importing.bring_in(context, actor, told.id, affirmed=True))
+    done, second = await _until(context, await importing.bring_in(context, actor, told.id, affirmed=True))
     took = time.perf_counter() - started
     await context.database.close()
     assert done.state == "done", done.trouble

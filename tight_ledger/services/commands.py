@@ -4,7 +4,6 @@ from uuid import UUID
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base.errors import Stale
 from tight_ledger.core.base.models import Model
 from tight_ledger.store import ledger
 
@@ -13,11 +12,6 @@ class Command(Model):
     """A request to change something."""
 
     id: UUID
-
-
-def used_elsewhere() -> Stale:
-    """The refusal of an id that stands for something else."""
-    return Stale("id", "This id stands for something else already.", "Press again; a new one is made.")
 
 
 async def done_before(connection: AsyncConnection, command: UUID, stream: UUID, kind: str) -> bool:
@@ -34,5 +28,5 @@ async def done_before(connection: AsyncConnection, command: UUID, stream: UUID, 
     if place is None:
         return False
     if place != (stream, kind):
-        raise used_elsewhere()
+        raise ledger.used_elsewhere()
     return True

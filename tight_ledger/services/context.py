@@ -1,20 +1,22 @@
 """What use cases are given: the database, the clock, cached runs, imports and listeners."""
 
-from collections import OrderedDict
-from collections.abc import Callable
+import asyncio
+from collections.abc import Callable, Coroutine, MutableMapping
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from typing import Any
 from uuid import UUID
 
+from cachetools import LRUCache
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base.errors import NotOnFile
+from tight_ledger.core.base.errors import Busy, NotOnFile
 from tight_ledger.core.records.entries import Entry, Started
 from tight_ledger.core.runs.run import Run, RunState
 from tight_ledger.core.specs.spec import Hand
-from tight_ledger.services.imports import Import
 from tight_ledger.services.listeners import Listeners
 from tight_ledger.store import runs as run_store
+from tight_ledger.store import schema
 from tight_ledger.store import search as search_store
 from tight_ledger.store import shop as shop_store
 from tight_ledger.store.database import Database
@@ -77,13 +79,29 @@ class Context:
     database: Database
     now: Callable[[], datetime] = lambda: datetime.now(UTC)
     appender: Appender = field(init=False)
-    remembered: OrderedDict[UUID, Remembered] = field(default_factory=OrderedDict)
-    imports: OrderedDict[UUID, Import] = field(default_factory=OrderedDict)
+    remembered: MutableMapping[UUID, Remembered] = field(default_factory=lambda: LRUCache(MOST_REMEMBERED))
+    tasks: set["asyncio.Task[None]"] = field(default_factory=set)
     known: search_store.Catalogue = field(default_factory=search_store.Catalogue)
     listeners: Listeners = field(default_factory=Listeners)
 
     def __post_init__(self) -> None:
         self.appender = Appender(self.database)
+
+    def begin(self, work: Coroutine[Any, Any, None]) -> None:
+        """Begin work that goes on after the request."""
+        task = asyncio.create_task(work)
+        self.tasks.add(task)
+        task.add_done_callback(self.tasks.discard)
+
+    async def require_ready(self) -> None:
+        """Check that the database answers and that its tables are those of this version.
+
+        Raises:
+            DatabaseAway: it does not answer.
+            Busy: its tables are of another version; a migration may be under way.
+        """
+        if await self.database.run(schema.revision) != schema.newest():
+            raise Busy("database", "The tables are of another version.", "Wait for the migration, or start the version that wrote them.")
 
     async def shop(self) -> Shop:
         """The shop.
@@ -112,11 +130,8 @@ class Context:
             row = await run_store.find(connection, run_id)
             entries = await run_store.entries(connection, run_id)
             known = self.remembered[run_id] = Remembered(row, entries)
-            if len(self.remembered) > MOST_REMEMBERED:
-                self.remembered.popitem(last=False)
         else:
             known.add(await run_store.entries(connection, run_id, known.seq))
-            self.remembered.move_to_end(run_id)
         return known
 
     async def run(self, run_id: UUID) -> Remembered:

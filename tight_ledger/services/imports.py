@@ -1,15 +1,12 @@
-"""A file of specs that was sent, and what is known of it."""
+"""How far a file of specs is that was sent, and what would become of it."""
 
-import asyncio
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Literal
 from uuid import UUID
 
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.spec_table.files import Candidate, FileRow
-from tight_ledger.services.actors import Actor
 
 Read = Callable[[Path], Iterator[Candidate]]
 
@@ -46,33 +43,3 @@ class ImportProgress(Model):
     done: int
     rehearsal: Rehearsal
     trouble: ImportTrouble | None = None
-
-
-@dataclass(slots=True)
-class Import:
-    """A file that was sent, and what is known of it."""
-
-    id: UUID
-    name: str
-    path: Path
-    read: Read
-    actor: Actor
-    state: State = "judging"
-    done: int = 0
-    rehearsal: Rehearsal = field(default_factory=Rehearsal)
-    trouble: ImportTrouble | None = None
-    task: "asyncio.Task[None] | None" = None
-
-    def progress(self) -> ImportProgress:
-        """The progress, as it is shown."""
-        return ImportProgress(id=self.id, name=self.name, state=self.state, done=self.done, rehearsal=self.rehearsal, trouble=self.trouble)
-
-    @property
-    def judged(self) -> Path:
-        """The file of accepted specs: a digest and a content in each line."""
-        return self.path.with_suffix(".judged")
-
-    def forget(self) -> None:
-        """Delete its files."""
-        self.path.unlink(missing_ok=True)
-        self.judged.unlink(missing_ok=True)

@@ -1,46 +1,77 @@
-"""Listeners: screens that watch a run, wrenches that wait for its next target."""
+"""Listeners of a process: screens that watch a run, wrenches that wait for its next target.
+
+What another process recorded is heard from the ledger: each process asks it for the heads of the runs that it shows.
+"""
 
 import asyncio
 import json
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
-from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from tight_ledger.services.actors import Actor
+import structlog
 
+log = structlog.get_logger()
 MOST_WAITING = 200
 """Number of messages that are queued for a screen; later ones are dropped, and the screen reads the run again by itself."""
 
 
 @dataclass(slots=True)
-class Pairing:
-    """A run that a wrench may speak for, in somebody's name."""
-
-    run: UUID
-    actor: Actor
-    until: datetime
-    command: UUID | None = None
-    """The command that asked for the code."""
-
-
-@dataclass(slots=True)
 class Listeners:
-    """The pairing codes and the listeners of a process."""
+    """Who listens to which run, and the newest seq that they were told."""
 
-    pairings: dict[str, Pairing] = field(default_factory=dict)
-    looking: dict[UUID, set["asyncio.Queue[str]"]] = field(default_factory=dict)
-    waiting: dict[UUID, set[asyncio.Event]] = field(default_factory=dict)
+    screens: dict[UUID, set["asyncio.Queue[str]"]] = field(default_factory=dict)
+    wrenches: dict[UUID, set[asyncio.Event]] = field(default_factory=dict)
+    heads: dict[UUID, int] = field(default_factory=dict)
+
+    @property
+    def runs(self) -> set[UUID]:
+        """The runs that somebody listens to."""
+        return {*self.screens, *self.wrenches}
 
     def tell(self, run: UUID, message: dict[str, Any]) -> None:
         """Send a message to every screen that watches a run."""
         text = json.dumps(message)
-        for queue in self.looking.get(run, ()):
+        for queue in self.screens.get(run, ()):
             if queue.qsize() < MOST_WAITING:
                 queue.put_nowait(text)
 
-    def changed(self, run: UUID) -> None:
-        """Tell screens and wrenches that something was recorded in a run."""
-        self.tell(run, {"type": "changed"})
-        for event in self.waiting.get(run, ()):
+    def changed(self, run: UUID, seq: int) -> None:
+        """Tell screens and wrenches that a run has entries up to `seq`; once for each."""
+        if run not in self.runs or self.heads.get(run, 0) >= seq:
+            return
+        self.heads[run] = seq
+        self.tell(run, {"type": "changed", "seq": seq})
+        for event in self.wrenches.get(run, ()):
             event.set()
+        log.info("told", run=str(run), seq=seq, screens=len(self.screens.get(run, ())), wrenches=len(self.wrenches.get(run, ())))
+
+    @contextmanager
+    def screen(self, run: UUID) -> Iterator["asyncio.Queue[str]"]:
+        """A screen that watches a run, for as long as the block lasts."""
+        queue: asyncio.Queue[str] = asyncio.Queue()
+        self.screens.setdefault(run, set()).add(queue)
+        try:
+            yield queue
+        finally:
+            self._leave(self.screens, run, queue)
+
+    @contextmanager
+    def wrench(self, run: UUID) -> Iterator[asyncio.Event]:
+        """A wrench that waits for the next target of a run; its event is set whenever that may have changed."""
+        event = asyncio.Event()
+        event.set()
+        self.wrenches.setdefault(run, set()).add(event)
+        try:
+            yield event
+        finally:
+            self._leave(self.wrenches, run, event)
+
+    def _leave(self, listening: dict[UUID, set[Any]], run: UUID, listener: object) -> None:
+        listening[run].discard(listener)
+        if not listening[run]:
+            del listening[run]
+        if run not in self.runs:
+            self.heads.pop(run, None)

@@ -12,7 +12,7 @@ from argon2.exceptions import VerifyMismatchError
 from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base.errors import Busy, Invalid, NotAllowed
+from tight_ledger.core.base.errors import Busy, Invalid, NotAllowed, NotSignedIn
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.people import Person, Role, check_new_pin, pin_wait_s, require_lead
 from tight_ledger.services.actors import Actor
@@ -111,12 +111,12 @@ async def who(context: Context, token: str) -> Actor:
     """Who a token is for.
 
     Raises:
-        NotAllowed: nobody, or no longer.
+        NotSignedIn: nobody, or no longer.
     """
     now = context.now().astimezone(UTC)
     found = await context.database.run(lambda c: people_store.session(c, token_hash(token), moment(now)))
     if found is None:
-        raise NotAllowed("session", "Nobody is signed in here.", "Pick your name and type your PIN.")
+        raise NotSignedIn("session", "Nobody is signed in here.", "Pick your name and type your PIN.")
     return Actor(*found)
 
 

@@ -9,9 +9,10 @@ from typing import Protocol
 from uuid import UUID
 
 from sqlalchemy import func, insert, select
-from sqlalchemy.exc import IntegrityError
+from sqlalchemy.exc import DBAPIError, IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
+from tight_ledger.core.base.errors import Stale
 from tight_ledger.core.base.models import canonical
 from tight_ledger.core.records.entries import TIGHTENING, Entry
 from tight_ledger.core.records.notes import Note
@@ -56,6 +57,11 @@ async def place_of(connection: AsyncConnection, entry_id: UUID) -> tuple[UUID, s
     """The stream and the kind of a recorded entry; None if there is none."""
     row = (await connection.execute(select(ledger.c.stream, ledger.c.kind).where(ledger.c.id == entry_id))).first()
     return (row.stream, row.kind) if row else None
+
+
+def used_elsewhere() -> Stale:
+    """The refusal of an id that belongs to another entry."""
+    return Stale("id", "This id stands for something else already.", "Press again; a new one is made.")
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,6 +119,16 @@ class _Waiting:
     build: Build
     done: "asyncio.Future[Stored]"
 
+    def succeed(self, stored: Stored) -> None:
+        """Tell the one who waits where the entry is."""
+        if not self.done.done():
+            self.done.set_result(stored)
+
+    def fail(self, error: Exception) -> None:
+        """Tell the one who waits why the entry was not recorded."""
+        if not self.done.done():
+            self.done.set_exception(error)
+
 
 class Appender:
     """Appends entries under the next free seq of their streams; the same id twice is the same entry once.
@@ -134,6 +150,8 @@ class Appender:
 
         Raises:
             DatabaseAway: the database does not answer; send the same again.
+            Stale: the id belongs to an entry of another stream.
+            Fault: what `build` refuses.
         """
         waiting = _Waiting(subject, stream, entry_id, build, asyncio.get_running_loop().create_future())
         self._waiting.append(waiting)
@@ -146,40 +164,55 @@ class Appender:
             while self._waiting:
                 batch, self._waiting = self._waiting[: self.MOST_AT_ONCE], self._waiting[self.MOST_AT_ONCE :]
                 try:
-                    stored = await self._database.run(lambda connection, batch=batch: self._together(connection, batch))  # type: ignore[misc]
-                    for waiting, where in zip(batch, stored, strict=True):
-                        if not waiting.done.done():
-                            waiting.done.set_result(where)
+                    await self._database.run(lambda connection, batch=batch: self._together(connection, batch))  # type: ignore[misc]
                 except Exception as error:  # each of those who wait is told
                     for waiting in batch:
-                        if not waiting.done.done():
-                            waiting.done.set_exception(error)
+                        waiting.fail(error)
         finally:
             self._writing = None
 
-    async def _together(self, connection: AsyncConnection, batch: list[_Waiting]) -> list[Stored]:
+    async def _together(self, connection: AsyncConnection, batch: list[_Waiting]) -> None:
+        """Insert a batch in one statement; entries that collide, or that their build refuses, are handled alone."""
         heads: dict[UUID, tuple[int, bytes]] = {}
-        sealed = []
+        sealed: list[tuple[_Waiting, _Sealed]] = []
+        alone: list[_Waiting] = []
         for waiting in batch:
             at = heads.get(waiting.stream) or self._heads.get(waiting.stream) or await head(connection, waiting.stream)
-            sealed.append(_sealed(waiting.build, at))
-            heads[waiting.stream] = (at[0] + 1, sealed[-1].seal)
-        rows = [entry.row(waiting.subject, waiting.stream) for waiting, entry in zip(batch, sealed, strict=True)]
+            try:
+                sealed.append((waiting, _sealed(waiting.build, at)))
+            except Exception:  # the head that is kept here may be old; alone it is read again
+                alone.append(waiting)
+                continue
+            heads[waiting.stream] = (at[0] + 1, sealed[-1][1].seal)
         try:
-            await connection.execute(insert(ledger), rows)
+            if sealed:
+                await connection.execute(insert(ledger), [entry.row(waiting.subject, waiting.stream) for waiting, entry in sealed])
         except IntegrityError as error:
             if error_code(error) != DUPLICATE:
                 raise
-            return [await self._alone(connection, waiting) for waiting in batch]
-        for stream, at in heads.items():
-            self._remember(stream, at)
-        return [entry.stored() for entry in sealed]
+            alone = batch
+        else:
+            for stream, at in heads.items():
+                self._remember(stream, at)
+            for waiting, entry in sealed:
+                waiting.succeed(entry.stored())
+        for waiting in alone:
+            try:
+                waiting.succeed(await self._alone(connection, waiting))
+            except DBAPIError:
+                raise
+            except Exception as error:
+                waiting.fail(error)
 
     async def _alone(self, connection: AsyncConnection, waiting: _Waiting) -> Stored:
         """Append one entry after a collision: it may be recorded already, or its stream may have grown."""
         while True:
             self._heads.pop(waiting.stream, None)
-            if (stored := await by_id(connection, waiting.entry_id)) is not None:
+            if (place := await place_of(connection, waiting.entry_id)) is not None:
+                if place[0] != waiting.stream:
+                    raise used_elsewhere()
+                stored = await by_id(connection, waiting.entry_id)
+                assert stored is not None
                 return stored
             try:
                 stored = await add(connection, waiting.subject, waiting.stream, waiting.build, await head(connection, waiting.stream))

@@ -1,6 +1,7 @@
 """Jobs and runs, and which of them still need somebody."""
 
 import json
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
@@ -57,6 +58,12 @@ async def find(connection: AsyncConnection, run_id: UUID) -> RunRow:
 async def entries(connection: AsyncConnection, run_id: UUID, after: int = 0) -> list[Entry]:
     """A run's entries."""
     return [read_entry(body) for _, body, _ in await read(connection, run_id, after)]
+
+
+async def heads(connection: AsyncConnection, run_ids: Collection[UUID]) -> dict[UUID, int]:
+    """By run, the seq of its newest entry."""
+    query = select(ledger.c.stream, func.max(ledger.c.seq).label("seq")).where(ledger.c.stream.in_(run_ids)).group_by(ledger.c.stream)
+    return {row.stream: row.seq for row in await connection.execute(query)}
 
 
 async def job_for(connection: AsyncConnection, machine_id: UUID, at: datetime) -> UUID:

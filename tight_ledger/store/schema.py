@@ -9,6 +9,7 @@ from alembic.migration import MigrationContext
 from alembic.script import ScriptDirectory
 from sqlalchemy import URL, Connection, create_engine, text
 from sqlalchemy.exc import OperationalError
+from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.store.tables import INSERT_ONLY, READ_ONLY, metadata
@@ -21,7 +22,7 @@ _WRITES = {"SELECT", "INSERT", "UPDATE", "DELETE"}
 def allowed() -> dict[str, set[str]]:
     """The rights of the serving account, table by table."""
     rights = {table.name: _WRITES for table in metadata.tables.values()}
-    return rights | {t.name: _ADDS for t in INSERT_ONLY} | {t.name: _SEES for t in READ_ONLY}
+    return rights | {t.name: _ADDS for t in INSERT_ONLY} | {t.name: _SEES for t in READ_ONLY} | {"alembic_version": _SEES}
 
 
 def _config(connection: Connection) -> Config:
@@ -29,6 +30,16 @@ def _config(connection: Connection) -> Config:
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
     config.attributes["connection"] = connection
     return config
+
+
+def newest() -> str:
+    """The revision to which this program's migrations lead."""
+    return ScriptDirectory(str(Path(__file__).parent / "migrations")).get_current_head() or ""
+
+
+async def revision(connection: AsyncConnection) -> str:
+    """The revision of the tables."""
+    return str((await connection.execute(text("SELECT version_num FROM alembic_version"))).scalar_one())
 
 
 def migrate(owner: URL) -> None:

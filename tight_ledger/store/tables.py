@@ -17,7 +17,7 @@ from sqlalchemy import (
     UniqueConstraint,
     Uuid,
 )
-from sqlalchemy.dialects.mysql import DATETIME, LONGBLOB, MEDIUMTEXT
+from sqlalchemy.dialects.mysql import DATETIME, LONGBLOB, LONGTEXT, MEDIUMTEXT
 
 metadata = MetaData()
 
@@ -193,6 +193,35 @@ backups = Table(
     Column("file_name", String(255), nullable=False),
     Column("entries", Integer, nullable=False),
 )
+
+pairings = Table(
+    "pairings",
+    metadata,
+    Column("code", String(8), primary_key=True),
+    Column("run_id", Uuid, nullable=False),
+    Column("person_id", Uuid, nullable=False),
+    Column("device_id", Uuid, nullable=False),
+    Column("command", Uuid, nullable=False),
+    Column("until", Moment, nullable=False),
+    UniqueConstraint("run_id", name="pairings_run"),
+)
+imports = Table(
+    "imports",
+    metadata,
+    Column("id", Uuid, primary_key=True),
+    Column("at", Moment, nullable=False),
+    Column("touched_at", Moment, nullable=False),
+    Column("state", String(8), nullable=False),
+    Column("content", Content, nullable=False),
+)
+import_pieces = Table(
+    "import_pieces",
+    metadata,
+    Column("import_id", Uuid, ForeignKey("imports.id", ondelete="CASCADE"), primary_key=True),
+    Column("place", Integer, primary_key=True, autoincrement=False),
+    Column("content", LONGTEXT(charset="utf8mb4", collation="utf8mb4_bin"), nullable=False),
+)
+"""The accepted specs of a file, a batch in each piece; in the database, so that any server process can bring them in."""
 
 INSERT_ONLY = (ledger, spec_revisions, runs, jobs)
 READ_ONLY = (backups,)

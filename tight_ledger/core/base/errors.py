@@ -21,6 +21,10 @@ class NotOnFile(Fault):
     """What was named is not on file."""
 
 
+class NotSignedIn(Fault):
+    """Nobody is signed in."""
+
+
 class NotAllowed(Fault):
     """This person may not do this."""
 

@@ -2,8 +2,12 @@
 
 import json
 import secrets
+from dataclasses import dataclass
 from datetime import timedelta
 from uuid import UUID
+
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import NotOnFile
 from tight_ledger.core.base.units import from_nm
@@ -11,13 +15,23 @@ from tight_ledger.core.runs.wire import SentPull, WantedPull, report_of, scale_u
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context
-from tight_ledger.services.listeners import Pairing
 from tight_ledger.services.runs import recording
 from tight_ledger.services.runs.curves import curve_id
 from tight_ledger.store import attachments as attachment_store
+from tight_ledger.store import devices as device_store
 from tight_ledger.store.attachments import Attachment
+from tight_ledger.store.ledger import moment
 
 CODE_LASTS = timedelta(hours=14)
+TRIES = 5
+
+
+@dataclass(frozen=True, slots=True)
+class Pairing:
+    """A run that a wrench may speak for, in somebody's name."""
+
+    run: UUID
+    actor: Actor
 
 
 async def pair(context: Context, actor: Actor, run_id: UUID, request: Command) -> str:
@@ -27,26 +41,37 @@ async def pair(context: Context, actor: Actor, run_id: UUID, request: Command) -
         NotOnFile: no run has this id.
     """
     await context.run(run_id)
-    now, line = context.now(), context.listeners
-    known = next((code for code, pairing in line.pairings.items() if pairing.command == request.id and pairing.run == run_id), None)
-    if known is not None:
-        return known
-    line.pairings = {code: pairing for code, pairing in line.pairings.items() if pairing.until > now and pairing.run != run_id}
-    code = next(code for code in iter(lambda: f"{secrets.randbelow(1_000_000):06d}", "") if code not in line.pairings)
-    line.pairings[code] = Pairing(run_id, actor, now + CODE_LASTS, request.id)
-    return code
+    now = moment(context.now())
+
+    async def work(connection: AsyncConnection) -> str:
+        known = await device_store.code_of(connection, run_id, request.id)
+        if known is not None:
+            return known
+        code = f"{secrets.randbelow(1_000_000):06d}"
+        await device_store.pair(
+            connection, code, run=run_id, person=actor.person.id, device=actor.device, command=request.id, now=now, until=now + CODE_LASTS
+        )
+        return code
+
+    for attempt in range(TRIES):
+        try:
+            return await context.database.run(work, transaction=True)
+        except IntegrityError:  # the code is taken, or the run was given one at the same moment
+            if attempt == TRIES - 1:
+                raise
+    raise AssertionError
 
 
-def paired(context: Context, code: str) -> Pairing:
+async def paired(context: Context, code: str) -> Pairing:
     """The run of a code.
 
     Raises:
         NotOnFile: no such code, or it is too old.
     """
-    found = context.listeners.pairings.get(code)
-    if found is None or found.until <= context.now():
+    found = await context.database.run(lambda connection: device_store.paired(connection, code, moment(context.now())))
+    if found is None:
         raise NotOnFile("code", "No run waits for this code.", "Ask the run's screen for a new one.")
-    return found
+    return Pairing(found.run, Actor(found.person, found.device))
 
 
 async def wanted(context: Context, run_id: UUID) -> WantedPull | None:

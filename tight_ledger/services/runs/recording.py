@@ -1,8 +1,10 @@
 """What happened goes into the ledger; what is odd is asked first; the run's view is what the fold says."""
 
 from datetime import datetime
+from typing import Any
 from uuid import UUID
 
+import structlog
 from pydantic import Field
 
 from tight_ledger.core.base.errors import Invalid, Stale
@@ -17,6 +19,8 @@ from tight_ledger.services.context import Context, Remembered
 from tight_ledger.services.people import require_person
 from tight_ledger.store import ledger
 from tight_ledger.store import people as people_store
+
+log = structlog.get_logger()
 
 
 class Accepted(Model):
@@ -45,45 +49,83 @@ class Sign(Command):
     at_device: datetime
 
 
+async def begin(
+    context: Context, run_id: UUID, entry_id: UUID, claimed_seq: int | None, *, decides: bool
+) -> tuple[Remembered, Accepted | None]:
+    """The beginning of every command on a run: the run as it is, and what was accepted if the command was sent before.
+
+    Args:
+        claimed_seq: the number that the sender thought was next; None if it does not say.
+        decides: whether it decides about the record, and must be made on the newest entry.
+
+    Raises:
+        NotOnFile: no run has this id.
+        Stale: a decision that was made on an old view.
+    """
+    run = context.remembered.get(run_id)
+    if run is None or decides or claimed_seq != run.seq + 1:
+        run = await context.run(run_id)
+    if any(entry.id == entry_id for entry in run.entries):
+        return run, await _again(context, entry_id)
+    if decides:
+        _require_next(claimed_seq, run.seq + 1)
+    return run, None
+
+
+def _require_next(claimed_seq: int | None, seq: int) -> None:
+    if claimed_seq is not None and claimed_seq != seq:
+        raise Stale("seq", "Something was recorded meanwhile.", "Look again, then decide.")
+
+
 async def record(context: Context, actor: Actor, run_id: UUID, report: Report) -> Accepted:
     """Append what a device reports. What physically happened is never refused for coming late.
 
     Raises:
-        Invalid, NotAllowed, MustAsk: see `core.accepting`.
+        Invalid, NotAllowed, MustAsk: see `core.runs.accepting`.
         Stale: a decision (not a pull) made on an old view.
     """
-    run = context.remembered.get(run_id) or await context.run(run_id)
-    if any(entry.id == report.id for entry in run.entries):
-        return await again(context, run_id, report.id)
-    if report.kind not in PHYSICAL and report.claimed_seq is not None and report.claimed_seq != run.seq + 1:
-        run = await context.run(run_id)
-        if report.claimed_seq != run.seq + 1:
-            raise Stale("claimed_seq", "Something was recorded meanwhile.", "Look again, then decide.")
+    decides = report.kind not in PHYSICAL
+    run, before = await begin(context, run_id, report.id, report.claimed_seq, decides=decides)
+    if before is not None:
+        return before
     started, state = run.started, run.state
     require_acceptable(started.plan, state, started.tooling, actor.person.role, report)
     last = next((e for e in reversed(run.entries) if e.kind in TIGHTENING and e.device == actor.device), None)
     ask_first(started.plan, started.policy, state, started.tooling, run.entries, last, report)
     if report.by != actor.person.id:
         require_person(await context.database.run(people_store.everybody), report.by)
-    now = context.now()
-    skew_ms = round((now - report.at_device).total_seconds() * 1000)
     given = {name: getattr(report, name) for name in report.model_fields_set} | tools_of(started.plan, report)
-
-    def entry(seq: int) -> Entry:
-        return Entry(**given, run=run_id, seq=seq, recorded_by=actor.person.id, device=actor.device, at_server=now, skew_ms=skew_ms)
-
-    return await append(context, run, report.id, entry)
+    return await append(context, actor, run, given, decides=decides)
 
 
-async def append(context: Context, run: Remembered, entry_id: UUID, build: ledger.Build) -> Accepted:
-    """Write an entry into a run's stream, and let everybody know."""
-    stored = await context.appender.append("run", run.row.id, entry_id, build)
+async def append(context: Context, actor: Actor, run: Remembered, given: dict[str, Any], *, decides: bool) -> Accepted:
+    """Write an entry into a run's stream, and tell everybody who listens.
+
+    Args:
+        given: its fields, without those that the server knows.
+        decides: whether it decides about the record; then it is refused under any other number than it was made on.
+
+    Raises:
+        Stale: see `begin`; held inside the append, so that of two decisions on one entry only one is recorded.
+    """
+    now, claimed_seq = context.now(), given.get("claimed_seq")
+    skew_ms = round((now - given["at_device"]).total_seconds() * 1000)
+
+    def build(seq: int) -> Entry:
+        if decides:
+            _require_next(claimed_seq, seq)
+        return Entry(
+            **given, run=run.row.id, seq=seq, recorded_by=actor.person.id, device=actor.device, at_server=now, skew_ms=skew_ms
+        )  # fmt: skip
+
+    stored = await context.appender.append("run", run.row.id, given["id"], build)
     entry = stored.entry if isinstance(stored.entry, Entry) else read_entry(stored.body)
     if entry.seq == run.seq + 1:
         run.add([entry])
     elif entry.seq > run.seq:
         await context.run(run.row.id)
-    context.listeners.changed(run.row.id)
+    log.info("recorded", run=str(run.row.id), seq=entry.seq, entry=str(entry.id), kind=entry.kind, again=stored.entry is None)
+    context.listeners.changed(run.row.id, entry.seq)
     return _accepted(stored, entry)
 
 
@@ -91,9 +133,8 @@ def _accepted(stored: ledger.Stored, entry: Entry) -> Accepted:
     return Accepted(id=entry.id, seq=entry.seq, seal=stored.seal.hex(), repeated=stored.entry is None, in_conflict=entry.in_conflict)
 
 
-async def again(context: Context, run_id: UUID, entry_id: UUID) -> Accepted:
-    """An entry that was sent before: where it stands."""
-    await context.run(run_id)
+async def _again(context: Context, entry_id: UUID) -> Accepted:
+    """What was accepted of an entry that was sent before."""
     stored = await context.database.run(lambda connection: ledger.by_id(connection, entry_id))
     assert stored is not None
     return _accepted(stored, read_entry(stored.body))
@@ -106,22 +147,15 @@ async def finish(context: Context, actor: Actor, run_id: UUID, request: Finish) 
         Stale: something was recorded meanwhile, or it has ended already.
         Invalid, NotAllowed: it may not end so.
     """
-    run = await context.run(run_id)
-    if any(entry.id == request.id for entry in run.entries):
-        return await again(context, run_id, request.id)
-    if request.seq != run.seq:
-        raise Stale("seq", "Something was recorded meanwhile.", "Look again, then end it.")
+    run, before = await begin(context, run_id, request.id, request.seq + 1, decides=True)
+    if before is not None:
+        return before
     why = judge_finish(run.started.plan, run.state, request.outcome, actor.person.role, request.text)
-    now = context.now()
-
-    def entry(seq: int) -> Entry:
-        return Entry(
-            id=request.id, kind="finished", by=actor.person.id, recorded_by=actor.person.id, device=actor.device,
-            at_device=request.at_device, at_server=now, claimed_seq=request.seq + 1, run=run_id, seq=seq,
-            outcome=request.outcome, reasons=why, text=request.text or None,
-        )  # fmt: skip
-
-    return await append(context, run, request.id, entry)
+    given = {
+        "id": request.id, "kind": "finished", "by": actor.person.id, "at_device": request.at_device, "claimed_seq": request.seq + 1,
+        "outcome": request.outcome, "reasons": why, "text": request.text or None,
+    }  # fmt: skip
+    return await append(context, actor, run, given, decides=True)
 
 
 async def sign(context: Context, actor: Actor, run_id: UUID, request: Sign) -> Accepted:
@@ -131,21 +165,14 @@ async def sign(context: Context, actor: Actor, run_id: UUID, request: Sign) -> A
         Stale: something was recorded meanwhile.
         Invalid: it is not finished, or this person has signed.
     """
-    run = await context.run(run_id)
-    if any(entry.id == request.id for entry in run.entries):
-        return await again(context, run_id, request.id)
-    if request.seq != run.seq:
-        raise Stale("seq", "Something was recorded meanwhile.", "Look again, then sign.")
+    run, before = await begin(context, run_id, request.id, request.seq + 1, decides=True)
+    if before is not None:
+        return before
     if run.state.outcome is None:
         raise Invalid("run", "This run is not finished.", "Finish it, then sign.")
     if actor.person.id in run.state.signed_by:
         raise Invalid("by", f"{actor.person.name} has signed already.", "Somebody else may sign too.")
-    now = context.now()
-
-    def entry(seq: int) -> Entry:
-        return Entry(
-            id=request.id, kind="signed", by=actor.person.id, recorded_by=actor.person.id, device=actor.device,
-            at_device=request.at_device, at_server=now, claimed_seq=request.seq + 1, run=run_id, seq=seq,
-        )  # fmt: skip
-
-    return await append(context, run, request.id, entry)
+    given = {
+        "id": request.id, "kind": "signed", "by": actor.person.id, "at_device": request.at_device, "claimed_seq": request.seq + 1,
+    }  # fmt: skip
+    return await append(context, actor, run, given, decides=True)

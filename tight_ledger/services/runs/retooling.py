@@ -10,13 +10,13 @@ from tight_ledger.core.base.errors import Invalid, Stale
 from tight_ledger.core.base.models import digest
 from tight_ledger.core.planning.checklist import checklist, load_at
 from tight_ledger.core.planning.compiler import compile_plan
-from tight_ledger.core.records.entries import Entry
+from tight_ledger.core.records.entries import Started
 from tight_ledger.core.records.plans import Plan
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context
 from tight_ledger.services.runs.preparing import Taken, tooling_of
-from tight_ledger.services.runs.recording import Accepted, again, append
+from tight_ledger.services.runs.recording import Accepted, append, begin
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import specs as spec_store
 
@@ -41,14 +41,14 @@ async def retool(context: Context, actor: Actor, run_id: UUID, request: Retool) 
         Stale: something was recorded meanwhile, or the run has ended.
         Invalid, NotAllowed: a wrench that cannot do it.
     """
-    run, shop = await context.run(run_id), await context.shop()
-    if any(entry.id == request.id for entry in run.entries):
-        return await again(context, run_id, request.id)
-    if request.seq != run.seq or run.state.outcome is not None:
-        raise Stale("seq", "Something was recorded meanwhile.", "Look again, then change the wrench.")
-    before = run.started
+    run, sent_before = await begin(context, run_id, request.id, request.seq + 1, decides=True)
+    if sent_before is not None:
+        return sent_before
+    if run.state.outcome is not None:
+        raise Stale("seq", "This run has ended meanwhile.", "Look again; a run that has ended keeps its wrenches.")
+    before, shop = run.started, await context.shop()
 
-    async def compile_again(connection: AsyncConnection) -> Entry:
+    async def compile_again(connection: AsyncConnection) -> Started:
         spec = await spec_store.find(connection, run.row.spec_id, run.row.spec_revision)
         machine = await machine_store.find(connection, run.row.machine_id)
         procedure, load = run.row.procedure, load_at(machine.axle_loads_kg, before.position)
@@ -59,11 +59,11 @@ async def retool(context: Context, actor: Actor, run_id: UUID, request: Retool) 
         )  # fmt: skip
         if sorted(_pulls(plan)) != sorted(_pulls(before.plan)):
             raise Invalid("tooling", "With these tools the run would have other tasks.", "End this run, and start one with them.")
-        return Entry(
-            id=request.id, kind="retooled", by=actor.person.id, recorded_by=actor.person.id, device=actor.device, run=run_id, seq=1,
-            at_device=request.at_device, at_server=context.now(), claimed_seq=request.seq + 1, plan=digest(plan), text=request.text or None,
-            started=before.model_copy(update={"plan": plan, "tooling": tooling}),
-        )  # fmt: skip
+        return before.model_copy(update={"plan": plan, "tooling": tooling})
 
-    made = await context.database.run(compile_again)
-    return await append(context, run, request.id, lambda seq: made.model_copy(update={"seq": seq}))
+    started = await context.database.run(compile_again)
+    given = {
+        "id": request.id, "kind": "retooled", "by": actor.person.id, "at_device": request.at_device, "claimed_seq": request.seq + 1,
+        "plan": digest(started.plan), "started": started, "text": request.text or None,
+    }  # fmt: skip
+    return await append(context, actor, run, given, decides=True)

@@ -1,0 +1,28 @@
+"""Whether the program lives, and whether it can serve."""
+
+from fastapi import APIRouter
+
+from tight_ledger import __version__
+from tight_ledger.api.dependencies import TheContext
+from tight_ledger.core.base.models import Model
+
+router = APIRouter(prefix="/api", tags=["health"])
+
+
+class Health(Model):
+    """A sign of life."""
+
+    version: str
+
+
+@router.get("/health", operation_id="read_health")
+async def read_health() -> Health:
+    """The process answers; nothing else is asked."""
+    return Health(version=__version__)
+
+
+@router.get("/ready", operation_id="read_ready")
+async def read_ready(context: TheContext) -> Health:
+    """The process can serve: the database answers, and its tables are of this version."""
+    await context.require_ready()
+    return Health(version=__version__)

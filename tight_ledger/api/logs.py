@@ -1,0 +1,75 @@
+"""Logs: a line for each request, and what one needs at night. Ids, never names or PINs."""
+
+import logging
+import sys
+import time
+from typing import Literal
+from uuid import UUID
+
+import structlog
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from tight_ledger.store.ids import new_id
+
+log = structlog.get_logger()
+LogForm = Literal["text", "json", "off"]
+REQUEST_ID = "x-request-id"
+"""Header with the id of a request. A command's is the id that was made at its press."""
+
+
+def configure(form: LogForm) -> None:
+    """Write logs to standard error, as lines to read or as JSON."""
+    renderer = structlog.processors.JSONRenderer() if form == "json" else structlog.dev.ConsoleRenderer(colors=sys.stderr.isatty())
+    structlog.configure(
+        processors=[
+            structlog.contextvars.merge_contextvars,
+            structlog.processors.add_log_level,
+            structlog.processors.TimeStamper(fmt="iso", utc=True),
+            structlog.processors.format_exc_info,
+            renderer,
+        ],
+        wrapper_class=structlog.make_filtering_bound_logger(logging.CRITICAL + 1 if form == "off" else logging.INFO),
+        logger_factory=structlog.WriteLoggerFactory(file=sys.stderr),
+        cache_logger_on_first_use=True,
+    )
+
+
+def request_id(headers: list[tuple[bytes, bytes]]) -> str:
+    """The id that the request brings along, if it is a UUID; else a new one."""
+    for name, value in headers:
+        if name.decode("latin-1").lower() == REQUEST_ID:
+            try:
+                return str(UUID(value.decode("latin-1")))
+            except ValueError:
+                break
+    return str(new_id())
+
+
+class RequestLog:
+    """Gives each request of the API an id, which its answer carries too, and logs it when it is answered."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self._app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http" or not scope["path"].startswith("/api/"):
+            await self._app(scope, receive, send)
+            return
+        known, started, status = request_id(scope["headers"]), time.perf_counter(), 0
+        structlog.contextvars.clear_contextvars()
+        structlog.contextvars.bind_contextvars(request=known)
+
+        async def with_id(message: Message) -> None:
+            nonlocal status
+            if message["type"] == "http.response.start":
+                status = message["status"]
+                message["headers"] = [*message["headers"], (REQUEST_ID.encode(), known.encode())]
+            await send(message)
+
+        try:
+            await self._app(scope, receive, with_id)
+        finally:
+            route = scope.get("route")
+            took_ms = round((time.perf_counter() - started) * 1e3, 1)
+            path = getattr(route, "path", scope["path"])
+            (log.warning if status >= 500 else log.info)("request", method=scope["method"], route=path, status=status, ms=took_ms)

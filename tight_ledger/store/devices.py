@@ -1,0 +1,51 @@
+"""Codes by which wrenches pair with runs; in the database, so that any server process knows them."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from uuid import UUID
+
+from sqlalchemy import delete, insert, select
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from tight_ledger.core.base.people import Person
+from tight_ledger.store.tables import pairings, people
+
+
+@dataclass(frozen=True, slots=True)
+class Paired:
+    """The run of a code, and in whose name its wrench speaks."""
+
+    run: UUID
+    person: Person
+    device: UUID
+
+
+async def code_of(connection: AsyncConnection, run: UUID, command: UUID) -> str | None:
+    """The code that a command was given; None if it was given none, or the code was replaced since."""
+    found = select(pairings.c.code).where(pairings.c.run_id == run, pairings.c.command == command)
+    return (await connection.execute(found)).scalar_one_or_none()
+
+
+async def pair(
+    connection: AsyncConnection, code: str, *, run: UUID, person: UUID, device: UUID, command: UUID, now: datetime, until: datetime
+) -> None:
+    """Give a run a code; its earlier one, and codes that ran out, are removed.
+
+    Raises:
+        IntegrityError: the code is taken.
+    """
+    await connection.execute(delete(pairings).where((pairings.c.until <= now) | (pairings.c.run_id == run)))
+    await connection.execute(
+        insert(pairings).values(code=code, run_id=run, person_id=person, device_id=device, command=command, until=until)
+    )
+
+
+async def paired(connection: AsyncConnection, code: str, now: datetime) -> Paired | None:
+    """The pairing of a code; None if there is none, or it ran out."""
+    query = (
+        select(pairings.c.run_id, pairings.c.device_id, people.c.id, people.c.name, people.c.role)
+        .join(people, people.c.id == pairings.c.person_id)
+        .where(pairings.c.code == code, pairings.c.until > now)
+    )
+    row = (await connection.execute(query)).first()
+    return Paired(row.run_id, Person(id=row.id, name=row.name, role=row.role), row.device_id) if row else None
