@@ -2,11 +2,13 @@ import { useQuery } from "@tanstack/react-query";
 import { Route, Routes } from "react-router";
 import { Problem } from "./api/client";
 import { meQuery, signInQuery } from "./api/queries";
+import { useLeftBehind } from "./api/useLeftBehind";
 import { Waiting } from "./parts/Waiting";
 import { DashboardScreen } from "./screens/dashboard/DashboardScreen";
 import { AddMachine } from "./screens/machines/AddMachine";
 import { MachineScreen } from "./screens/machines/MachineScreen";
 import { ModelScreen } from "./screens/machines/ModelScreen";
+import { NotHere } from "./screens/NotHere";
 import { AddPerson } from "./screens/people/AddPerson";
 import { SignInScreen } from "./screens/people/SignInScreen";
 import { CardScreen } from "./screens/runs/card/CardScreen";
@@ -26,10 +28,11 @@ import { ToolScreen } from "./screens/tools/ToolScreen";
 /** Nobody gets past the door without a name; the address is kept, so one arrives where one meant to. */
 export function App() {
   const door = useQuery(signInQuery);
+  useLeftBehind();
   const me = useQuery(meQuery);
   if (!door.data) return <Waiting error={door.error} />;
   if (door.data.shop === null) return <SetUpScreen />;
-  const nobody = me.error instanceof Problem && me.error.status === 403;
+  const nobody = me.error instanceof Problem && me.error.status === 401;
   if (nobody) return <SignInScreen door={door.data} />;
   if (!me.data) return <Waiting error={me.error} />;
   return (
@@ -52,7 +55,7 @@ export function App() {
       <Route path="/add/file" element={<ImportScreen />} />
       <Route path="/add/tool" element={<AddTool />} />
       <Route path="/add/person" element={<AddPerson />} />
-      <Route path="*" element={<DashboardScreen />} />
+      <Route path="*" element={<NotHere />} />
     </Routes>
   );
 }

@@ -4,9 +4,11 @@ import "./index.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
+import { ErrorBoundary } from "react-error-boundary";
 import { BrowserRouter } from "react-router";
 import { Problem } from "./api/client";
 import { App } from "./app";
+import { Broken } from "./parts/Broken";
 import { applyTheme } from "./parts/Dock";
 
 const again = (count: number, error: unknown) => error instanceof Problem && error.away && count < 100;
@@ -20,7 +22,9 @@ if (root) {
     <StrictMode>
       <QueryClientProvider client={queries}>
         <BrowserRouter>
-          <App />
+          <ErrorBoundary FallbackComponent={Broken} onReset={() => queries.resetQueries()}>
+            <App />
+          </ErrorBoundary>
         </BrowserRouter>
       </QueryClientProvider>
     </StrictMode>,

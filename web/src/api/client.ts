@@ -15,6 +15,8 @@ export class Problem extends Error {
   readonly ask: string | null;
   /** What can be answered, where that is a choice. */
   readonly choices: readonly string[];
+  /** The number by which the server's log knows it. */
+  readonly request: string;
 
   constructor(status: number, said: Partial<Schemas["Problem"]>) {
     const fault = said.fault ?? "The server did not understand this.";
@@ -25,11 +27,17 @@ export class Problem extends Error {
     this.remedy = said.remedy ?? "Try again.";
     this.ask = said.ask ?? null;
     this.choices = said.choices ?? [];
+    this.request = said.request ?? "";
   }
 
   /** The server or its database is away: what was sent is sent again. */
   get away(): boolean {
     return this.status === 0 || this.status === 502 || this.status === 503;
+  }
+
+  /** A clear answer; anything else is sent again: a mistake of the server, a full disk, too much at once. */
+  get isAnswer(): boolean {
+    return this.status >= 400 && this.status < 500 && ![408, 425, 429].includes(this.status);
   }
 }
 

@@ -1,58 +1,93 @@
-import { type QueryKey, useMutation, useQueryClient } from "@tanstack/react-query";
-import { useRef } from "react";
+import { type QueryKey, useQueryClient } from "@tanstack/react-query";
+import { useCallback } from "react";
 import { atDevice, newId } from "../parts/ids";
+import type { Address, AnswerOf, BodyOf } from "./addresses";
 import { Problem } from "./client";
+import { type Kept, outbox } from "./outbox";
+import { meQuery } from "./queries";
+import type { paths } from "./schema";
+import { useDelivery } from "./useDelivery";
 
 /** What a press is known by, made when it happens: its id and its moment. */
 export type Pressed = { id: string; at_device: string };
 
-type Command<Input, Body, Answer> = {
+type Command<P extends keyof paths, Input> = {
+  to: Address<P> | ((input: Input) => Address<P>);
+  method?: Kept["method"];
   /** What is sent, put together at the press and kept as it is, however often it is sent. */
-  body: (pressed: Pressed, input: Input) => Body;
-  send: (body: Body, input: Input) => Promise<Answer>;
-  /** After it is on file. What is on screen is read again first. */
-  done?: (answer: Answer, input: Input) => unknown;
-  refused?: () => void;
-  /** What is read again; everything, if not said. */
-  changes?: QueryKey;
+  body: (pressed: Pressed, input: Input) => BodyOf<P>;
+  /** What goes to the server before it: a photo. Such a command is not kept over a reload. */
+  before?: (pressed: Pressed, input: Input) => Promise<unknown>;
+  /** Not written down on the tablet: it holds a PIN. */
+  secret?: boolean;
+  /** The screen that finds it again after a reload, and waits for the answer to a question. */
+  scope?: string;
+  /** What is read again once it is on file. */
+  changes: readonly QueryKey[];
+  done?: (answer: AnswerOf<P>, body: BodyOf<P>) => unknown;
+  refused?: (error: unknown) => void;
 };
 
-/** A command on its way, as the screen stood when it was pressed. */
-type Sent<Input, Body, Answer> = { body: Body; input: Input; as: Command<Input, Body, Answer> };
-
-/** The same but for what the press itself and its moment bring along. */
-const NOT_SAID = new Set(["id", "at_device", "seq"]);
-
 /**
- * One press, one command. Whatever is lost on the way, it is sent again with the id of its press; and the same key
- * pressed again while no answer came is the same command.
+ * One press, one command. Whatever is lost on the way, it is sent again with the id of its press; and the same key pressed
+ * again while no answer came sends the same command.
  */
-export function useCommand<Input, Body, Answer>(command: Command<Input, Body, Answer>) {
+export function useCommand<P extends keyof paths, Input>(command: Command<P, Input>) {
   const queries = useQueryClient();
-  const unanswered = useRef<{ said: string; body: Body } | null>(null);
-  const sent = useMutation({
-    mutationFn: ({ body, input, as }: Sent<Input, Body, Answer>) => as.send(body, input),
-    onSuccess: async (answer, { input, as }) => {
-      unanswered.current = null;
-      await queries.invalidateQueries(as.changes ? { queryKey: as.changes } : {});
-      as.done?.(answer, input);
+  const delivery = useDelivery<AnswerOf<P>>({
+    done: async (answer, sent) => {
+      await Promise.all(command.changes.map((queryKey) => queries.invalidateQueries({ queryKey })));
+      await command.done?.(answer, sent.body as BodyOf<P>);
     },
-    onError: (error, { as }) => {
-      if (error instanceof Problem && error.away) return;
-      unanswered.current = null;
-      as.refused?.();
+    refused: (error) => {
+      if (error instanceof Problem && error.status === 401) queries.invalidateQueries({ queryKey: meQuery.queryKey });
+      command.refused?.(error);
     },
   });
-  const press = (input: Input) => {
-    const body = command.body({ id: newId(), at_device: atDevice() }, input);
-    const said = JSON.stringify([input, body], (key, value) => (NOT_SAID.has(key) ? undefined : value));
-    if (unanswered.current?.said === said) {
-      if (sent.isPending) return;
-    } else {
-      unanswered.current = { said, body };
+  const { kept, unsent, error, data, send, drop } = delivery;
+  const asks = error instanceof Problem && error.ask !== null;
+  const press = async (input: Input) => {
+    if (kept && !asks) {
+      if (unsent) await send(kept);
+      return;
     }
-    sent.mutate({ body: unanswered.current.body, input, as: command });
+    const pressed = { id: newId(), at_device: atDevice() };
+    const address = typeof command.to === "function" ? command.to(input) : command.to;
+    const body = command.body(pressed, input);
+    const next: Kept = {
+      ...pressed,
+      method: command.method ?? "POST",
+      address,
+      body,
+      scope: command.scope ?? "",
+      at: pressed.at_device,
+    };
+    await command.before?.(pressed, input);
+    if (!command.secret) outbox.put(next);
+    await send(next);
   };
-  const { isPending, error, data, reset } = sent;
-  return { press, isPending, error, data, reset };
+  /** Send what is kept once more, with the answer to what the server asked. */
+  const again = useCallback(
+    (change: (body: BodyOf<P>) => BodyOf<P>) => {
+      if (!kept) return;
+      const next = { ...kept, body: change(kept.body as BodyOf<P>) };
+      outbox.put(next);
+      send(next);
+    },
+    [kept, send],
+  );
+  return {
+    press,
+    again,
+    drop,
+    send,
+    kept,
+    data,
+    /** On its way; the key is pale, and works again once it is known that the server is away. */
+    isPending: kept !== null && unsent === null && error === null,
+    /** It could not be delivered yet, and is kept. */
+    unsent,
+    /** What was refused or asked; else why it could not be delivered yet. */
+    error: error ?? unsent,
+  };
 }

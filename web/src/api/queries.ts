@@ -70,7 +70,7 @@ export const readingQuery = (wrench: string, unit: Schemas["Wrench"]["unit"], li
     retry: false,
   });
 
-export const toolsQuery = queryOptions({ queryKey: ["crib"], queryFn: () => ask(api.GET("/api/tools")) });
+export const toolsQuery = queryOptions({ queryKey: ["tools"], queryFn: () => ask(api.GET("/api/tools")) });
 
 export const columnsQuery = queryOptions({
   queryKey: ["columns"],
@@ -202,3 +202,13 @@ export const scaleProofQuery = (draft: Schemas["Wrench"] | null) =>
     staleTime: Number.POSITIVE_INFINITY,
     placeholderData: (before: Schemas["ScaleProof"] | undefined) => before,
   });
+
+/** What is read again after a change to … */
+export const touched = {
+  machines: [["machines"], ["machine"], ["dashboard"], ["find"], ["facets"]],
+  specs: [["spec"], ["find"], ["facets"], ["model"], ["dashboard"], ["machine"]],
+  tools: [["tools"], ["tool"], ["tonight"], ["offer"], ["dashboard"]],
+  people: [["sign-in"]],
+  shop: [["choices"], ["offer"]],
+  run: (id: string) => [["run", id], ["dashboard"], ["machine"], ["tonight"]],
+};

@@ -1,5 +1,6 @@
 import type { Schemas } from "../api/client";
 import { frameOf, Plate } from "./Plate";
+import { useOneStop } from "./useOneStop";
 
 type Props = {
   layout: Schemas["Layout"];
@@ -203,6 +204,7 @@ export function FastenerMap({
   const coming = chosen ?? fasteners.find((f) => f.next)?.label;
   const from = layout.fasteners.find((f) => f.label === coming);
   const to = layout.fasteners.find((f) => f.label === after);
+  const stops = useOneStop(layout.fasteners, coming ?? layout.fasteners[0]?.label ?? "");
   return (
     <figure className="flex h-full min-h-0 flex-col items-center">
       <svg
@@ -252,12 +254,16 @@ export function FastenerMap({
               key={f.label}
               transform={place}
               role="button"
-              tabIndex={0}
+              ref={stops.at(f.label)}
+              tabIndex={f.label === stops.here ? 0 : -1}
               aria-label={words}
               aria-pressed={next}
               className="cursor-pointer outline-offset-4"
               onClick={() => onChoose(f.label)}
-              onKeyDown={(event) => event.key === "Enter" && onChoose(f.label)}
+              onKeyDown={(event) => {
+                if (event.key === "Enter") onChoose(f.label);
+                else if (stops.move(event.key)) event.preventDefault();
+              }}
             >
               {body}
             </g>

@@ -8,6 +8,11 @@ export function Trouble({ error }: { error: unknown }) {
     <div role="alert" className="bg-error text-error-content rounded-box p-4 text-lg">
       <p className="font-bold">{problem?.fault ?? "Something went wrong on this tablet."}</p>
       <p>{problem?.remedy ?? "Reload the page; nothing that was recorded is lost."}</p>
+      {problem && problem.status >= 500 && problem.request && (
+        <p className="text-sm">
+          Number to read out on the phone: <b>{problem.request.slice(-12)}</b>
+        </p>
+      )}
     </div>
   );
 }

@@ -1,55 +1,52 @@
-import { useState } from "react";
 import { useNavigate } from "react-router";
-import { api, ask, Problem, type Schemas } from "../../api/client";
+import { address } from "../../api/addresses";
+import { Problem, type Schemas } from "../../api/client";
 import { useCommand } from "../../api/command";
-import { Field } from "../../parts/Field";
+import { touched } from "../../api/queries";
+import { AskAgain } from "../../parts/AskAgain";
 import { FormFrame } from "../../parts/FormFrame";
+import { Line } from "../../parts/Line";
+import { useFields } from "../../parts/useFields";
 
 const METERS: readonly Schemas["Meter"]["kind"][] = ["km", "miles", "hours"];
 
 /** A machine that is not there yet: two fields, and its meters if it has any. */
 export function AddMachine() {
   const navigate = useNavigate();
-  const [fleetNumber, setFleetNumber] = useState("");
-  const [makerModel, setMakerModel] = useState("");
-  const [meters, setMeters] = useState<Schemas["Meter"]["kind"][]>([]);
-  const [plate, setPlate] = useState({ registration: "", vin: "", serial: "", year: "" });
-  const line = (name: keyof typeof plate) => ({
-    value: plate[name],
-    onChange: (event: React.ChangeEvent<HTMLInputElement>) => setPlate({ ...plate, [name]: event.target.value }),
+  const { form, refused } = useFields({
+    fleet_number: "",
+    maker_model: "",
+    meters: [] as Schemas["Meter"]["kind"][],
+    registration: "",
+    vin: "",
+    serial: "",
+    year: "",
   });
+  const meters = form.watch("meters");
   const add = useCommand({
-    body: ({ id }, affirmed: string[]) => ({
-      id,
-      fleet_number: fleetNumber,
-      maker_model: makerModel,
-      meters,
-      ...plate,
-      year: plate.year ? Number(plate.year) : null,
-      affirmed,
-    }),
-    send: (body) => ask(api.POST("/api/machines", { body })),
+    body: ({ id }, affirmed: string[]) => {
+      const { year, ...typed } = form.getValues();
+      return { id, ...typed, year: year ? Number(year) : null, affirmed };
+    },
+    to: address("/api/machines"),
+    changes: touched.machines,
     done: (machine) => {
       navigate(`/?machine=${machine.id}`, { replace: true });
     },
+    refused,
   });
   const asks = add.error instanceof Problem && add.error.ask === "vin" ? add.error : null;
   return (
     <FormFrame
       title="Add a machine"
       action="Add it"
+      form={form}
       pending={add.isPending}
       error={asks ? null : add.error}
       onSubmit={() => add.press([])}
     >
-      <Field label="Fleet number" required value={fleetNumber} onChange={(e) => setFleetNumber(e.target.value)} />
-      <Field
-        label="Maker and model"
-        hint="as the specs name it: Fennick Causeway 12"
-        required
-        value={makerModel}
-        onChange={(e) => setMakerModel(e.target.value)}
-      />
+      <Line name="fleet_number" label="Fleet number" required />
+      <Line name="maker_model" label="Maker and model" hint="as the specs name it: Fennick Causeway 12" required />
       <fieldset className="flex flex-wrap gap-2">
         <legend className="font-bold">Meters, if it has any</legend>
         {METERS.map((kind) => (
@@ -59,27 +56,21 @@ export function AddMachine() {
             aria-pressed={meters.includes(kind)}
             className={`btn ${meters.includes(kind) ? "btn-primary" : ""}`}
             onClick={() =>
-              setMeters(meters.includes(kind) ? meters.filter((meter) => meter !== kind) : [...meters, kind])
+              form.setValue(
+                "meters",
+                meters.includes(kind) ? meters.filter((meter) => meter !== kind) : [...meters, kind],
+              )
             }
           >
             {kind}
           </button>
         ))}
       </fieldset>
-      <Field label="Registration" {...line("registration")} />
-      <Field label="VIN" hint="17 characters, from the plate" {...line("vin")} />
-      <Field label="Serial number" {...line("serial")} />
-      <Field label="Model year" inputMode="numeric" {...line("year")} />
-      {asks && (
-        <div role="alert" className="bg-warning text-warning-content rounded-box flex flex-col gap-3 p-4 text-lg">
-          <p>
-            <b>{asks.fault}</b> {asks.remedy}
-          </p>
-          <button type="button" className="btn" onClick={() => add.press(["vin"])}>
-            It is another machine: add it
-          </button>
-        </div>
-      )}
+      <Line name="registration" label="Registration" />
+      <Line name="vin" label="VIN" hint="17 characters, from the plate" />
+      <Line name="serial" label="Serial number" />
+      <Line name="year" label="Model year" inputMode="numeric" />
+      {asks && <AskAgain asked={asks} yes="It is another machine: add it" onYes={() => add.press(["vin"])} />}
     </FormFrame>
   );
 }

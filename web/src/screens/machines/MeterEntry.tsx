@@ -1,6 +1,8 @@
 import { useState } from "react";
-import { api, ask, type Schemas } from "../../api/client";
+import { address } from "../../api/addresses";
+import type { Schemas } from "../../api/client";
 import { useCommand } from "../../api/command";
+import { touched } from "../../api/queries";
 import { Trouble } from "../../parts/Trouble";
 
 /** The machine's meters and a line to write the newest reading down. */
@@ -15,7 +17,8 @@ export function MeterEntry({ now }: { now: Schemas["MachineNow"] }) {
       figure: Number(typed[kind]),
       basis: "reading" as const,
     }),
-    send: (body) => ask(api.POST("/api/machines/{machine_id}/meters", { params, body })),
+    to: address("/api/machines/{machine_id}/meters", params),
+    changes: touched.machines,
     done: () => setTyped({}),
   });
   if (machine.meters.length === 0) return <p>This machine has no meter; what is due goes by date.</p>;

@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, ask, type Schemas } from "../../api/client";
+import { address } from "../../api/addresses";
+import type { Schemas } from "../../api/client";
 import { useCommand } from "../../api/command";
-import { modelQuery } from "../../api/queries";
+import { modelQuery, touched } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { Trouble } from "../../parts/Trouble";
 
@@ -11,7 +12,8 @@ export function Variant({ machine }: { machine: Schemas["Machine"] }) {
   const params = { path: { machine_id: machine.id } };
   const answer = useCommand({
     body: ({ id }, given: { attribute: string; value: string }) => ({ id, ...given }),
-    send: (body) => ask(api.POST("/api/machines/{machine_id}/variant", { params, body })),
+    to: address("/api/machines/{machine_id}/variant", params),
+    changes: touched.machines,
   });
   if (!model || model.variants.length === 0) return null;
   return (

@@ -1,11 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
-import { api, ask, type Schemas } from "../../api/client";
+import { address } from "../../api/addresses";
+import type { Schemas } from "../../api/client";
 import { useCommand } from "../../api/command";
-import { signInQuery } from "../../api/queries";
+import { signInQuery, touched } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
-import { Field } from "../../parts/Field";
 import { FormFrame } from "../../parts/FormFrame";
+import { Line } from "../../parts/Line";
+import { useFields } from "../../parts/useFields";
 
 const ROLES: readonly { value: Schemas["NewPerson"]["role"]; say: string }[] = [
   { value: "mechanic", say: "mechanic" },
@@ -15,22 +16,20 @@ const ROLES: readonly { value: Schemas["NewPerson"]["role"]; say: string }[] = [
 /** The lead's list of people. */
 export function AddPerson() {
   const { data: door } = useQuery(signInQuery);
-  const [name, setName] = useState("");
-  const [pin, setPin] = useState("");
-  const [role, setRole] = useState<Schemas["NewPerson"]["role"]>("mechanic");
+  const { form, refused } = useFields({ name: "", role: "mechanic" as Schemas["NewPerson"]["role"], pin: "" });
   const add = useCommand({
-    body: ({ id }, _: undefined) => ({ id, name, role, pin }),
-    send: (body) => ask(api.POST("/api/people", { body })),
-    changes: signInQuery.queryKey,
-    done: () => {
-      setName("");
-      setPin("");
-    },
+    body: ({ id }) => ({ id, ...form.getValues() }),
+    to: address("/api/people"),
+    changes: touched.people,
+    secret: true,
+    done: () => form.reset(),
+    refused,
   });
   return (
     <FormFrame
       title="People"
       action="Put on the list"
+      form={form}
       pending={add.isPending}
       error={add.error}
       onSubmit={() => add.press(undefined)}
@@ -42,17 +41,14 @@ export function AddPerson() {
           </li>
         ))}
       </ul>
-      <Field label="Name" required value={name} onChange={(e) => setName(e.target.value)} />
-      <Choice label="Role" options={ROLES} value={role} onChange={setRole} />
-      <Field
-        label="PIN"
-        hint="4 to 8 digits"
-        type="password"
-        inputMode="numeric"
-        required
-        value={pin}
-        onChange={(e) => setPin(e.target.value)}
+      <Line name="name" label="Name" required />
+      <Choice
+        label="Role"
+        options={ROLES}
+        value={form.watch("role")}
+        onChange={(role) => form.setValue("role", role)}
       />
+      <Line name="pin" label="PIN" hint="4 to 8 digits" type="password" inputMode="numeric" required />
     </FormFrame>
   );
 }

@@ -1,5 +1,7 @@
-import { api, ask, type Schemas } from "../../api/client";
+import { address } from "../../api/addresses";
+import type { Schemas } from "../../api/client";
 import { useCommand } from "../../api/command";
+import { touched } from "../../api/queries";
 import { Trouble } from "../../parts/Trouble";
 
 type Props = { machine: Schemas["Machine"]; question: Schemas["Question"] };
@@ -9,7 +11,8 @@ export function OneQuestion({ machine, question }: Props) {
   const params = { path: { machine_id: machine.id } };
   const answer = useCommand({
     body: ({ id }, value: string) => ({ id, attribute: question.attribute, value }),
-    send: (body) => ask(api.POST("/api/machines/{machine_id}/variant", { params, body })),
+    to: address("/api/machines/{machine_id}/variant", params),
+    changes: touched.machines,
   });
   return (
     <section aria-label="one question" className="border-primary rounded-box flex flex-col gap-3 border-2 p-4">

@@ -1,53 +1,50 @@
-import { type FormEvent, useState } from "react";
-import { api, ask } from "../../api/client";
+import { FormProvider } from "react-hook-form";
+import { address } from "../../api/addresses";
 import { useCommand } from "../../api/command";
-import { signInQuery } from "../../api/queries";
-import { Field } from "../../parts/Field";
+import { touched } from "../../api/queries";
+import { Line } from "../../parts/Line";
 import { Trouble } from "../../parts/Trouble";
+import { useFields } from "../../parts/useFields";
 
 /** An empty shop: the first person names it and becomes its first lead. */
 export function SetUpScreen() {
-  const [shop, setShop] = useState("");
-  const [name, setName] = useState("");
-  const [pin, setPin] = useState("");
+  const { form, refused } = useFields({ shop: "", name: "", pin: "" });
   const setUp = useCommand({
-    body: ({ id }, _: undefined) => ({
+    body: ({ id }) => ({
       id,
-      shop,
-      name,
-      pin,
+      ...form.getValues(),
       time_zone: Intl.DateTimeFormat().resolvedOptions().timeZone || "UTC",
     }),
-    send: (body) => ask(api.POST("/api/shop", { body })),
-    changes: signInQuery.queryKey,
+    to: address("/api/shop"),
+    changes: touched.people,
+    secret: true,
+    refused,
   });
-  const submit = (event: FormEvent) => {
-    event.preventDefault();
-    setUp.press(undefined);
-  };
+  const placed = Object.keys(form.formState.errors).length > 0;
   return (
     <main className="mx-auto max-w-xl p-6">
       <h1 className="text-3xl font-bold">A new shop</h1>
       <p className="my-3 text-lg">
         You are the first here, so you are its lead: you may put people on the list and decide where a run is not good.
       </p>
-      <form className="flex flex-col gap-4" onSubmit={submit}>
-        <Field label="Name of the shop" required value={shop} onChange={(e) => setShop(e.target.value)} />
-        <Field label="Your name" required value={name} onChange={(e) => setName(e.target.value)} />
-        <Field
-          label="Your PIN"
-          hint="4 to 8 digits"
-          type="password"
-          inputMode="numeric"
-          required
-          value={pin}
-          onChange={(e) => setPin(e.target.value)}
-        />
-        <Trouble error={setUp.error} />
-        <button type="submit" className="btn btn-primary" disabled={setUp.isPending}>
-          Set it up
-        </button>
-      </form>
+      <FormProvider {...form}>
+        <form
+          className="flex flex-col gap-4"
+          onSubmit={(event) => {
+            event.preventDefault();
+            form.clearErrors();
+            setUp.press(undefined);
+          }}
+        >
+          <Line name="shop" label="Name of the shop" required />
+          <Line name="name" label="Your name" required />
+          <Line name="pin" label="Your PIN" hint="4 to 8 digits" type="password" inputMode="numeric" required />
+          <Trouble error={placed ? null : setUp.error} />
+          <button type="submit" className="btn btn-primary" disabled={setUp.isPending}>
+            Set it up
+          </button>
+        </form>
+      </FormProvider>
     </main>
   );
 }

@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, ask, type Schemas } from "../../api/client";
+import { address } from "../../api/addresses";
+import type { Schemas } from "../../api/client";
 import { useCommand } from "../../api/command";
-import { choicesQuery, signInQuery } from "../../api/queries";
+import { choicesQuery, signInQuery, touched } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { Field } from "../../parts/Field";
 import { Frame } from "../../parts/Frame";
@@ -18,7 +19,9 @@ export function ShopScreen() {
   const { data: questions, error } = useQuery(choicesQuery);
   const choose = useCommand({
     body: ({ id }, chosen: Answer) => ({ id, ...chosen }),
-    send: (body) => ask(api.PUT("/api/shop/choices", { body })),
+    to: address("/api/shop/choices"),
+    method: "PUT",
+    changes: touched.shop,
   });
   if (!questions || !door) return <Waiting error={error} />;
   const lead = me.person.role === "lead";

@@ -1,12 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
-import { api, ask, Problem } from "../../api/client";
+import { address } from "../../api/addresses";
+import { Problem } from "../../api/client";
 import { useCommand } from "../../api/command";
-import { estimateChoicesQuery, machinesQuery } from "../../api/queries";
+import { estimateChoicesQuery, machinesQuery, touched } from "../../api/queries";
+import { AskAgain } from "../../parts/AskAgain";
 import { Choice } from "../../parts/Choice";
-import { Field } from "../../parts/Field";
 import { FormFrame } from "../../parts/FormFrame";
+import { Line } from "../../parts/Line";
+import { useFields } from "../../parts/useFields";
 import { EstimatePanel } from "./EstimatePanel";
 
 const HANDS = [
@@ -20,54 +23,49 @@ export function AddSpec() {
   const navigate = useNavigate();
   const { data: machines } = useQuery(machinesQuery);
   const machine = machines?.find((each) => each.id === search.get("machine"));
-  const [typed, setTyped] = useState({
+  const { data: choices } = useQuery(estimateChoicesQuery);
+  const { form, refused } = useFields({
+    maker_model: "",
     title: "Wheel nuts",
     torque: "",
     thread: "",
     count: "",
+    property_class: "",
+    thread_hand: "right" as "right" | "left",
     document: "",
     page: "",
   });
-  const [model, setModel] = useState<string | null>(null);
-  const [hand, setHand] = useState<"right" | "left">("right");
-  const [propertyClass, setPropertyClass] = useState<string | null>(null);
-  const { data: choices } = useQuery(estimateChoicesQuery);
-  const line = (name: keyof typeof typed) => ({
-    value: typed[name],
-    onChange: (event: React.ChangeEvent<HTMLInputElement>) => setTyped({ ...typed, [name]: event.target.value }),
-    required: true,
-  });
-  const makerModel = model ?? (machine ? `${machine.maker} ${machine.model}` : "");
+  const { thread, property_class, thread_hand } = form.watch();
+  useEffect(() => {
+    if (machine) form.setValue("maker_model", `${machine.maker} ${machine.model}`);
+  }, [machine, form]);
   const add = useCommand({
     body: ({ id }, _: string[]) => {
-      const [maker = "", ...rest] = makerModel.trim().split(" ");
-      const known = machines?.find((each) => `${each.maker} ${each.model}` === makerModel.trim());
-      const { title, torque, thread, count, document, page } = typed;
+      const { maker_model, count, ...typed } = form.getValues();
+      const [maker = "", ...rest] = maker_model.trim().split(" ");
+      const known = machines?.find((each) => `${each.maker} ${each.model}` === maker_model.trim());
       return {
         id,
-        title,
+        ...typed,
         maker: known?.maker ?? maker,
         model: known?.model ?? rest.join(" "),
-        torque,
-        thread,
-        property_class: propertyClass ?? "",
         condition: "",
         count: Number(count),
-        thread_hand: hand,
-        document,
-        page,
       };
     },
-    send: (body, affirmed) => ask(api.POST("/api/specs/minimal", { params: { query: { affirmed } }, body })),
+    to: (affirmed: string[]) => address("/api/specs/minimal", { query: { affirmed } }),
+    changes: touched.specs,
     done: (entered) => {
       navigate(`/specs/${entered.id}${machine ? `?machine=${machine.id}` : ""}`, { replace: true });
     },
+    refused,
   });
-  const asks = add.error instanceof Problem && add.error.ask === "figure";
+  const asks = add.error instanceof Problem && add.error.ask === "figure" ? add.error : null;
   return (
     <FormFrame
       title="Enter a wheel's spec"
       action="Put it on file, unchecked"
+      form={form}
       pending={add.isPending}
       error={asks ? null : add.error}
       onSubmit={() => add.press([])}
@@ -80,15 +78,16 @@ export function AddSpec() {
           From a file
         </Link>
       </p>
-      <Field label="Maker and model" required value={makerModel} onChange={(e) => setModel(e.target.value)} />
-      <Field label="Joint" {...line("title")} />
-      <Field
+      <Line name="maker_model" label="Maker and model" required />
+      <Line name="title" label="Joint" required />
+      <Line
+        name="torque"
         label="Torque, as written"
         hint="565–605 N·m, 430 lbf·ft, 110 ± 5 Nm, 85–95 lbf·ft + 90°"
-        {...line("torque")}
+        required
       />
-      <Field label="Thread" hint="M22×1.5, 1/2-20 UNF" {...line("thread")} />
-      <Field label="How many" inputMode="numeric" {...line("count")} />
+      <Line name="thread" label="Thread" hint="M22×1.5, 1/2-20 UNF" required />
+      <Line name="count" label="How many" inputMode="numeric" required />
       {choices && (
         <Choice
           label="Class, as marked on the head"
@@ -96,24 +95,20 @@ export function AddSpec() {
             { value: "", say: "not known" },
             ...choices.property_classes.map((value) => ({ value, say: value })),
           ]}
-          value={propertyClass ?? ""}
-          onChange={setPropertyClass}
+          value={property_class}
+          onChange={(marked) => form.setValue("property_class", marked)}
         />
       )}
-      <EstimatePanel thread={typed.thread} propertyClass={propertyClass ?? ""} />
-      <Choice label="Thread hand" options={HANDS} value={hand} onChange={setHand} />
-      <Field label="Document" hint="the manual or bulletin that it stands in" {...line("document")} />
-      <Field label="Page" {...line("page")} required={false} />
-      {asks && (
-        <div role="alert" className="bg-warning text-warning-content rounded-box flex flex-col gap-3 p-4 text-lg">
-          <p>
-            <b>{add.error instanceof Problem && add.error.fault}</b> {add.error instanceof Problem && add.error.remedy}
-          </p>
-          <button type="button" className="btn" onClick={() => add.press(["figure"])}>
-            It is as written: put it on file
-          </button>
-        </div>
-      )}
+      <EstimatePanel thread={thread} propertyClass={property_class} />
+      <Choice
+        label="Thread hand"
+        options={HANDS}
+        value={thread_hand}
+        onChange={(hand) => form.setValue("thread_hand", hand)}
+      />
+      <Line name="document" label="Document" hint="the manual or bulletin that it stands in" required />
+      <Line name="page" label="Page" />
+      {asks && <AskAgain asked={asks} yes="It is as written: put it on file" onYes={() => add.press(["figure"])} />}
     </FormFrame>
   );
 }

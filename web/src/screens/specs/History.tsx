@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { api, ask } from "../../api/client";
+import { address } from "../../api/addresses";
 import { useCommand } from "../../api/command";
-import { historyQuery } from "../../api/queries";
+import { historyQuery, touched } from "../../api/queries";
 import { day } from "../../parts/format";
 import { ReasonForm } from "../../parts/ReasonForm";
 import { Trouble } from "../../parts/Trouble";
@@ -15,11 +15,13 @@ export function History({ spec, shown }: { spec: string; shown: number }) {
   const params = { path: { spec_id: spec, revision: shown } };
   const check = useCommand({
     body: ({ id }, _: number) => ({ id }),
-    send: (body) => ask(api.POST("/api/specs/{spec_id}/revisions/{revision}/check", { params, body })),
+    to: address("/api/specs/{spec_id}/revisions/{revision}/check", params),
+    changes: touched.specs,
   });
   const withdraw = useCommand({
     body: ({ id }, reason: string) => ({ id, reason }),
-    send: (body) => ask(api.POST("/api/specs/{spec_id}/revisions/{revision}/withdraw", { params, body })),
+    to: address("/api/specs/{spec_id}/revisions/{revision}/withdraw", params),
+    changes: touched.specs,
   });
   if (!history) return null;
   const here = history.revisions.find((revision) => revision.revision === shown);

@@ -1,10 +1,12 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { api, ask, type Schemas } from "../../api/client";
+import { address } from "../../api/addresses";
+import type { Schemas } from "../../api/client";
 import { useCommand } from "../../api/command";
 import { importQuery } from "../../api/queries";
 import { sendFile } from "../../api/send";
 import { Frame } from "../../parts/Frame";
+import { newId } from "../../parts/ids";
 import { Trouble } from "../../parts/Trouble";
 import { ImportRows } from "./ImportRows";
 
@@ -12,22 +14,23 @@ import { ImportRows } from "./ImportRows";
 export function ImportScreen() {
   const queries = useQueryClient();
   const [id, setId] = useState<string | null>(null);
-  const sent = useCommand({
-    body: (pressed, _: File) => ({ id: pressed.id }),
-    send: (body, file) => sendFile<Schemas["ImportProgress"]>(`/api/spec-files/imports/${body.id}`, file),
-    changes: ["import"],
-    done: (progress) => setId(progress.id),
+  const sent = useMutation({
+    mutationFn: (sending: { id: string; file: File }) =>
+      sendFile<Schemas["ImportProgress"]>(
+        address("/api/spec-files/imports/{import_id}", { path: { import_id: sending.id } }),
+        sending.file,
+      ),
+    onSuccess: (progress) => setId(progress.id),
   });
   const { data: now, error } = useQuery(importQuery(id));
   const bring = useCommand({
-    body: (_, affirmed: boolean) => ({ affirmed }),
-    send: (query) =>
-      ask(
-        api.POST("/api/spec-files/imports/{import_id}/bring-in", {
-          params: { path: { import_id: id ?? "" }, query },
-        }),
-      ),
-    changes: ["import"],
+    body: () => undefined,
+    to: (affirmed: boolean) =>
+      address("/api/spec-files/imports/{import_id}/bring-in", {
+        path: { import_id: id ?? "" },
+        query: { affirmed },
+      }),
+    changes: [["import"]],
   });
   const done = now?.state === "done";
   useEffect(() => {
@@ -46,9 +49,9 @@ export function ImportScreen() {
             className="file-input w-full"
             onChange={(event) => {
               const chosen = event.target.files?.[0];
-              bring.reset();
+              bring.drop();
               setId(null);
-              if (chosen) sent.press(chosen);
+              if (chosen) sent.mutate({ id: newId(), file: chosen });
             }}
           />
         </label>

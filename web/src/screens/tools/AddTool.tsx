@@ -1,12 +1,15 @@
 import { useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
-import { api, ask, type Schemas } from "../../api/client";
+import { address } from "../../api/addresses";
+import type { Schemas } from "../../api/client";
 import { useCommand } from "../../api/command";
+import { touched } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
-import { Field } from "../../parts/Field";
 import { FormFrame } from "../../parts/FormFrame";
+import { Line } from "../../parts/Line";
+import { useFields } from "../../parts/useFields";
 import { ScaleProof, type Seen } from "./ScaleProof";
-import { KINDS, type Line, type Typed } from "./toolKinds";
+import { KINDS, type Line as ToolLine, type Typed } from "./toolKinds";
 
 const NO_ID = "00000000-0000-0000-0000-000000000000";
 const number = (text: string) => Number(text.replace(",", "."));
@@ -24,10 +27,10 @@ export function AddTool() {
   const navigate = useNavigate();
   const [search] = useSearchParams();
   const [kind, setKind] = useState(search.get("kind") ?? "wrench");
-  const [typed, setTyped] = useState<Typed>({});
+  const { form: fields, refused } = useFields<Typed>({});
+  const typed = fields.watch();
   const form = KINDS[kind] ?? KINDS.wrench;
-  const value = (line: Line) => typed[line.name] ?? line.start ?? "";
-  const change = (name: string, text: string) => setTyped((before) => ({ ...before, [name]: text }));
+  const value = (line: ToolLine) => typed[line.name] ?? line.start ?? "";
   const [seen, setSeen] = useState<Seen>({ line: "", thimble: "" });
   const described = (id: string) => {
     const lines = Object.fromEntries((form?.lines ?? []).map((line) => [line.name, value(line)]));
@@ -41,13 +44,16 @@ export function AddTool() {
       tool: described(id),
       seen: seen.line === "" ? null : { line: number(seen.line), thimble: number(seen.thimble || "0") },
     }),
-    send: (body) => ask(api.POST("/api/tools", { body })),
+    to: address("/api/tools"),
+    changes: touched.tools,
     done: () => navigate(-1),
+    refused,
   });
   return (
     <FormFrame
       title="Add a tool"
       action="Put it into the crib"
+      form={fields}
       pending={add.isPending}
       error={add.error}
       onSubmit={() => add.press(kind)}
@@ -58,20 +64,14 @@ export function AddTool() {
         value={kind}
         onChange={setKind}
       />
-      <Field
-        label="Name"
-        hint="as it is written on it"
-        required
-        value={typed.name ?? ""}
-        onChange={(event) => change("name", event.target.value)}
-      />
+      <Line name="name" label="Name" hint="as it is written on it" required />
       {form?.lines.map((line) =>
         line.drawn ? (
           <ScaleProof
             key={line.name}
             draft={draft}
             seen={seen}
-            onBody={(step) => change(line.name, step)}
+            onBody={(step) => fields.setValue(line.name, step)}
             onSeen={setSeen}
           />
         ) : line.options ? (
@@ -80,31 +80,22 @@ export function AddTool() {
             label={line.say}
             options={line.options.map((option) => ({ value: option, say: option }))}
             value={value(line)}
-            onChange={(value) => change(line.name, value)}
+            onChange={(value) => fields.setValue(line.name, value)}
           />
         ) : (
-          <Field
+          <Line
             key={line.name}
+            name={line.name}
             label={line.say}
             {...(line.hint ? { hint: line.hint } : {})}
+            {...(line.start ? { defaultValue: line.start } : {})}
             inputMode={line.text ? "text" : "decimal"}
             required={!line.optional}
-            value={value(line)}
-            onChange={(event) => change(line.name, event.target.value)}
           />
         ),
       )}
-      <Field
-        label="Serial number"
-        value={typed.serial ?? ""}
-        onChange={(event) => change("serial", event.target.value)}
-      />
-      <Field
-        label="Whose it is"
-        hint="empty if it is the shop's"
-        value={typed.owner ?? ""}
-        onChange={(event) => change("owner", event.target.value)}
-      />
+      <Line name="serial" label="Serial number" />
+      <Line name="owner" label="Whose it is" hint="empty if it is the shop's" />
     </FormFrame>
   );
 }

@@ -1,6 +1,7 @@
 import { useState } from "react";
-import { api, ask } from "../../api/client";
+import { address } from "../../api/addresses";
 import { useCommand } from "../../api/command";
+import { touched } from "../../api/queries";
 import { sendFile } from "../../api/send";
 import { Field } from "../../parts/Field";
 import { Trouble } from "../../parts/Trouble";
@@ -24,7 +25,7 @@ export function CheckForm({ id, unit, marks }: Props) {
   const [paper, setPaper] = useState<File | null>(null);
   const params = { path: { tool_id: id } };
   const save = useCommand({
-    body: (pressed, _: undefined) => {
+    body: (pressed) => {
       const points = SHARES.map((share, n) => ({
         share,
         shown: marks[n] ?? 0,
@@ -33,10 +34,11 @@ export function CheckForm({ id, unit, marks }: Props) {
       }));
       return { id: pressed.id, points, by, certificate, attachment: paper ? pressed.id : null };
     },
-    send: async (body) => {
-      if (paper && body.attachment) await sendFile(`/api/attachments/${body.attachment}`, paper);
-      return ask(api.POST("/api/tools/{tool_id}/checks", { params, body }));
+    before: async ({ id }) => {
+      if (paper) await sendFile(address("/api/attachments/{attachment_id}", { path: { attachment_id: id } }), paper);
     },
+    to: address("/api/tools/{tool_id}/checks", params),
+    changes: touched.tools,
     done: () => setOpen(false),
   });
   if (!open) {

@@ -1,7 +1,9 @@
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, ask, type Schemas } from "../../api/client";
+import { address } from "../../api/addresses";
+import type { Schemas } from "../../api/client";
 import { useCommand } from "../../api/command";
+import { touched } from "../../api/queries";
 import { moment } from "../../parts/format";
 import { ReasonForm } from "../../parts/ReasonForm";
 import { Trouble } from "../../parts/Trouble";
@@ -14,7 +16,8 @@ export function Doubted({ file, id }: Props) {
   const params = { path: { tool_id: id } };
   const review = useCommand({
     body: (pressed, given: { run: string; text: string }) => ({ id: pressed.id, ...given }),
-    send: (body) => ask(api.POST("/api/tools/{tool_id}/reviews", { params, body })),
+    to: address("/api/tools/{tool_id}/reviews", params),
+    changes: touched.tools,
     done: () => setOpen(null),
   });
   const left = file.in_doubt.filter((doubt) => !doubt.reviewed).length;

@@ -1,5 +1,7 @@
-import { api, ask, type Schemas } from "../../api/client";
+import { address } from "../../api/addresses";
+import type { Schemas } from "../../api/client";
 import { useCommand } from "../../api/command";
+import { touched } from "../../api/queries";
 import { ReasonForm } from "../../parts/ReasonForm";
 import { Trouble } from "../../parts/Trouble";
 import { useMe } from "../../parts/useMe";
@@ -14,11 +16,13 @@ export function SetAside({ file, id }: Props) {
   const params = { path: { tool_id: id } };
   const aside = useCommand({
     body: (pressed, mishap: (typeof MISHAPS)[number]) => ({ id: pressed.id, mishap, text: "" }),
-    send: (body) => ask(api.POST("/api/tools/{tool_id}/aside", { params, body })),
+    to: address("/api/tools/{tool_id}/aside", params),
+    changes: touched.tools,
   });
   const clear = useCommand({
     body: (pressed, text: string) => ({ id: pressed.id, text, run: null }),
-    send: (body) => ask(api.POST("/api/tools/{tool_id}/clear", { params, body })),
+    to: address("/api/tools/{tool_id}/clear", params),
+    changes: touched.tools,
   });
   if (file.care?.standing === "quarantined") {
     return (

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, ask } from "../../api/client";
+import { address } from "../../api/addresses";
 import { useCommand } from "../../api/command";
-import { tonightQuery } from "../../api/queries";
+import { tonightQuery, touched } from "../../api/queries";
 import { Trouble } from "../../parts/Trouble";
 
 /** The spring wrenches that were used today and wait to be put at their lowest mark. */
@@ -9,7 +9,8 @@ export function Tonight() {
   const { data: left } = useQuery(tonightQuery);
   const away = useCommand({
     body: ({ id }, _: string) => ({ id }),
-    send: (body, tool_id) => ask(api.POST("/api/tools/{tool_id}/away", { params: { path: { tool_id } }, body })),
+    to: (tool_id: string) => address("/api/tools/{tool_id}/away", { path: { tool_id } }),
+    changes: touched.tools,
   });
   if (!left || left.length === 0) return null;
   return (

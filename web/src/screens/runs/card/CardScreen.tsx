@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { Flag, OctagonX, ShieldCheck } from "lucide-react";
 import { Link, useParams } from "react-router";
-import { api, ask, type Schemas } from "../../../api/client";
+import { address } from "../../../api/addresses";
+import type { Schemas } from "../../../api/client";
 import { useCommand } from "../../../api/command";
-import { cardQuery } from "../../../api/queries";
+import { cardQuery, touched } from "../../../api/queries";
 import { CurvesPicture } from "../../../parts/CurvesPicture";
 import { FastenerMap } from "../../../parts/FastenerMap";
 import { Frame } from "../../../parts/Frame";
@@ -119,8 +120,9 @@ function SignOff({ card }: { card: Schemas["Card"] }) {
   const me = useMe();
   const params = { path: { run_id: card.sheet.run } };
   const sign = useCommand({
-    body: (pressed, _: undefined) => ({ ...pressed, seq: card.now.seq }),
-    send: (body) => ask(api.POST("/api/runs/{run_id}/sign", { params, body })),
+    body: (pressed) => ({ ...pressed, seq: card.now.seq }),
+    to: address("/api/runs/{run_id}/sign", params),
+    changes: touched.run(card.sheet.run),
   });
   return (
     <section aria-label="signatures" className="flex flex-col gap-2">

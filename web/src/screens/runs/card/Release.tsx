@@ -1,6 +1,8 @@
 import { Link } from "react-router";
-import { api, ask, type Schemas } from "../../../api/client";
+import { address } from "../../../api/addresses";
+import type { Schemas } from "../../../api/client";
 import { useCommand } from "../../../api/command";
+import { touched } from "../../../api/queries";
 import { ReasonForm } from "../../../parts/ReasonForm";
 import { Trouble } from "../../../parts/Trouble";
 import { useMe } from "../../../parts/useMe";
@@ -12,7 +14,8 @@ export function Release({ card }: { card: Schemas["Card"] }) {
   const params = { path: { run_id: sheet.run } };
   const release = useCommand({
     body: (pressed, text: string) => ({ ...pressed, outcome: "released" as const, text, seq: now.seq }),
-    send: (body) => ask(api.POST("/api/runs/{run_id}/finish", { params, body })),
+    to: address("/api/runs/{run_id}/finish", params),
+    changes: touched.run(sheet.run),
   });
   return (
     <section aria-label="resolve" className="border-error rounded-box flex flex-col gap-3 border-2 p-4">

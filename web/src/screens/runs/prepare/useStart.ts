@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
-import { api, ask, type Schemas } from "../../../api/client";
+import { address } from "../../../api/addresses";
+import type { Schemas } from "../../../api/client";
 import { useCommand } from "../../../api/command";
-import { nowQuery } from "../../../api/queries";
+import { nowQuery, touched } from "../../../api/queries";
 
 type Start = Omit<Schemas["Start"], "id" | "at_device" | "affirmed">;
 
@@ -11,8 +12,9 @@ export function useRetool(run: string | null, tooling: Start["tooling"]) {
   const navigate = useNavigate();
   const { data: now } = useQuery({ ...nowQuery(run ?? ""), enabled: run !== null });
   return useCommand({
-    body: (pressed, _: undefined) => ({ ...pressed, tooling, text: "", seq: now?.seq ?? 0 }),
-    send: (body) => ask(api.POST("/api/runs/{run_id}/retool", { params: { path: { run_id: run ?? "" } }, body })),
+    body: (pressed) => ({ ...pressed, tooling, text: "", seq: now?.seq ?? 0 }),
+    to: address("/api/runs/{run_id}/retool", { path: { run_id: run ?? "" } }),
+    changes: touched.run(run ?? ""),
     done: () => navigate(`/runs/${run}`, { replace: true }),
   });
 }
@@ -22,7 +24,8 @@ export function useStart(start: Start) {
   const navigate = useNavigate();
   return useCommand({
     body: (pressed, affirmed: string[]) => ({ ...start, ...pressed, affirmed }),
-    send: (body) => ask(api.POST("/api/runs", { body })),
+    to: address("/api/runs"),
+    changes: [["dashboard"], ["machine"]],
     done: (started) => navigate(`/runs/${started.id}`, { replace: true }),
   });
 }

@@ -18,7 +18,7 @@ export function AskLine({ recorder, now }: Props) {
   if (recorder.away) {
     return (
       <p role="status" className="bg-warning text-warning-content rounded-box p-3 text-lg">
-        The server does not answer. Your last entry is kept on this tablet and goes out by itself.
+        The server does not answer. Your last entry is kept on this tablet and goes out by itself; a press sends it now.
       </p>
     );
   }

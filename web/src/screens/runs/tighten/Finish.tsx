@@ -1,7 +1,9 @@
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { api, ask, type Schemas } from "../../../api/client";
+import { address } from "../../../api/addresses";
+import type { Schemas } from "../../../api/client";
 import { useCommand } from "../../../api/command";
+import { touched } from "../../../api/queries";
 import { Trouble } from "../../../parts/Trouble";
 import { useMe } from "../../../parts/useMe";
 
@@ -18,7 +20,8 @@ export function Finish({ sheet, now, onBack }: Props) {
   const params = { path: { run_id: sheet.run } };
   const end = useCommand({
     body: (pressed, given: { outcome: Outcome; text: string }) => ({ ...pressed, ...given, seq: now.seq }),
-    send: (body) => ask(api.POST("/api/runs/{run_id}/finish", { params, body })),
+    to: address("/api/runs/{run_id}/finish", params),
+    changes: touched.run(sheet.run),
     done: () => navigate(`/runs/${sheet.run}/card`, { replace: true }),
   });
   const go = (outcome: Outcome, why = text) => end.press({ outcome, text: why });

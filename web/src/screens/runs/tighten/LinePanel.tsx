@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
-import { api, ask } from "../../../api/client";
+import { address } from "../../../api/addresses";
 import { useCommand } from "../../../api/command";
+import { touched } from "../../../api/queries";
 import { Choice } from "../../../parts/Choice";
 import { Trouble } from "../../../parts/Trouble";
 import { socketUrl } from "./useLine";
@@ -17,7 +18,8 @@ const MISHAPS = [
 export function LinePanel({ run, trouble }: { run: string; trouble: string }) {
   const pair = useCommand({
     body: ({ id }, _: string) => ({ id }),
-    send: (body, run_id) => ask(api.POST("/api/runs/{run_id}/wrenches", { params: { path: { run_id } }, body })),
+    to: (run_id: string) => address("/api/runs/{run_id}/wrenches", { path: { run_id } }),
+    changes: touched.run(run),
   });
   return (
     <section aria-label="wrench on the line" className="border-primary flex flex-col gap-3 border-l-8 p-2 pl-4">

@@ -1,7 +1,8 @@
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 import type { Schemas } from "../../../api/client";
 import { nameOf } from "./acts";
 import { NoteForm } from "./NoteForm";
+import { Reasons } from "./Reasons";
 import type { Recorder } from "./useRecorder";
 
 type Props = {
@@ -12,132 +13,97 @@ type Props = {
   onLine: () => void;
   why: string;
 };
-type Open = "undo" | "loosened" | "paused" | "note" | "why" | null;
+type Panel = { name: string; say: string; shown: boolean; disabled?: boolean; panel: ReactNode };
 
 const UNDO = ["pressed by mistake", "another nut", "the wrench slipped", "typed wrong"];
 const PAUSES = ["the phone", "a part is missing", "called away", "end of shift"];
-const LOOSE = [
-  { say: "to look at it", kind: "loosened" },
-  { say: "clicked without turning", kind: "loosened" },
-  { say: "pulled too far", kind: "loosened" },
-  { say: "replaced by a new one", kind: "replaced" },
-] as const;
+const LOOSE = ["to look at it", "clicked without turning", "pulled too far", "replaced by a new one"];
+const REPLACED = LOOSE.at(-1);
 
 /** What happens less often: a figure to type, a press to take back, a nut turned back. */
 export function OtherActs({ now, recorder, label, onType, onLine, why }: Props) {
-  const [open, setOpen] = useState<Open>(null);
+  const [open, setOpen] = useState<string | null>(null);
   const last = now.last_undoable;
-  const { prompt } = now;
+  const { ask } = now.prompt;
   const name = nameOf(now, label);
-  const done = (act: () => void) => {
-    act();
+  const record = (happened: Parameters<Recorder["record"]>[0]) => {
+    recorder.record(happened);
     setOpen(null);
   };
-  const toggle = (panel: Open) => setOpen(open === panel ? null : panel);
-  const key = (panel: Open) => `btn ${open === panel ? "btn-neutral" : "btn-ghost"}`;
+  const undo = (text: string) => last && record({ kind: "undone", undoes: last.id, text, claimed_seq: now.seq + 1 });
+  const loosened = (text: string) =>
+    record({ kind: text === REPLACED ? "replaced" : "loosened", fastener: label, text });
+  const panels: Panel[] = [
+    {
+      name: "undo",
+      say: "Take back",
+      shown: true,
+      disabled: !last,
+      panel: last && (
+        <Reasons reasons={UNDO} onGive={undo}>
+          Take back <b>{last.words}</b>, because:
+        </Reasons>
+      ),
+    },
+    {
+      name: "loosened",
+      say: `${name} loosened`,
+      shown: label !== null && now.pulled_something,
+      panel: (
+        <Reasons reasons={LOOSE} onGive={loosened}>
+          <b>{name}</b> was turned back; it comes up through every stage again. Why?
+        </Reasons>
+      ),
+    },
+    {
+      name: "note",
+      say: "Note, photo",
+      shown: true,
+      panel: <NoteForm onNote={(text, files) => record({ kind: "noted", text, files, fastener: label })} />,
+    },
+    {
+      name: "why",
+      say: "Why this order?",
+      shown: why !== "" && label !== null,
+      panel: <p className="text-lg">{why}</p>,
+    },
+    {
+      name: "paused",
+      say: "Pause",
+      shown: true,
+      panel: (
+        <Reasons reasons={PAUSES} onGive={(text) => record({ kind: "paused", text })}>
+          Stop here for now, because of:
+        </Reasons>
+      ),
+    },
+  ];
   return (
     <div className="flex flex-col gap-2">
-      {open === "undo" && last && (
-        <div className="flex flex-wrap items-center gap-2">
-          <p className="text-lg">
-            Take back <b>{last.words}</b>, because:
-          </p>
-          {UNDO.map((reason) => (
-            <button
-              key={reason}
-              type="button"
-              className="btn"
-              onClick={() =>
-                done(() => recorder.record({ kind: "undone", undoes: last.id, text: reason, claimed_seq: now.seq + 1 }))
-              }
-            >
-              {reason}
-            </button>
-          ))}
-        </div>
-      )}
-      {open === "loosened" && (
-        <div className="flex flex-wrap items-center gap-2">
-          <p className="text-lg">
-            <b>{name}</b> was turned back; it comes up through every stage again. Why?
-          </p>
-          {LOOSE.map(({ say, kind }) => (
-            <button
-              key={say}
-              type="button"
-              className="btn"
-              onClick={() => done(() => recorder.record({ kind, fastener: label, text: say }))}
-            >
-              {say}
-            </button>
-          ))}
-        </div>
-      )}
-      {open === "paused" && (
-        <div className="flex flex-wrap items-center gap-2">
-          <p className="text-lg">Stop here for now, because of:</p>
-          {PAUSES.map((reason) => (
-            <button
-              key={reason}
-              type="button"
-              className="btn"
-              onClick={() => done(() => recorder.record({ kind: "paused", text: reason }))}
-            >
-              {reason}
-            </button>
-          ))}
-        </div>
-      )}
-      {open === "why" && <p className="text-lg">{why}</p>}
-      {open === "note" && (
-        <NoteForm
-          onNote={(text, files) => done(() => recorder.record({ kind: "noted", text, files, fastener: label }))}
-        />
-      )}
+      {panels.find((each) => each.name === open && each.shown)?.panel}
       <div className="flex flex-wrap gap-2">
-        {(prompt.ask === "click" || prompt.ask === "angle") && (
+        {(ask === "click" || ask === "angle") && (
           <button type="button" className="btn btn-ghost" onClick={onType}>
-            {prompt.ask === "angle" ? "Type degrees" : "Type a reading"}
+            {ask === "angle" ? "Type degrees" : "Type a reading"}
           </button>
         )}
         <button type="button" className="btn btn-ghost" onClick={onLine}>
           Wrench on the line
         </button>
-        <button
-          type="button"
-          className={key("undo")}
-          aria-expanded={open === "undo"}
-          disabled={!last}
-          onClick={() => toggle("undo")}
-        >
-          Take back
-        </button>
-        {label && now.pulled_something && (
-          <button
-            type="button"
-            className={key("loosened")}
-            aria-expanded={open === "loosened"}
-            onClick={() => toggle("loosened")}
-          >
-            {name} loosened
-          </button>
-        )}
-        <button type="button" className={key("note")} aria-expanded={open === "note"} onClick={() => toggle("note")}>
-          Note, photo
-        </button>
-        {why && label && (
-          <button type="button" className={key("why")} aria-expanded={open === "why"} onClick={() => toggle("why")}>
-            Why this order?
-          </button>
-        )}
-        <button
-          type="button"
-          className={key("paused")}
-          aria-expanded={open === "paused"}
-          onClick={() => toggle("paused")}
-        >
-          Pause
-        </button>
+        {panels
+          .filter((each) => each.shown)
+          .map((each) => (
+            <button
+              key={each.name}
+              type="button"
+              className={`btn ${open === each.name ? "btn-neutral" : "btn-ghost"}`}
+              aria-expanded={open === each.name}
+              disabled={each.disabled ?? false}
+              onClick={() => setOpen(open === each.name ? null : each.name)}
+            >
+              {each.say}
+            </button>
+          ))}
         {label && (
           <span className="text-base-content/80 self-center text-sm">pulled another? tap it on the drawing</span>
         )}

@@ -26,6 +26,8 @@ export function useLine(run: string) {
       socket.onmessage = (event) => {
         const said = JSON.parse(String(event.data));
         if (said.type === "changed") {
+          const known = queries.getQueryData(nowQuery(run).queryKey)?.seq ?? 0;
+          if (said.seq <= known) return; // this tablet's own, of which it has read the answer
           queries.invalidateQueries({ queryKey: nowQuery(run).queryKey });
           queries.invalidateQueries({ queryKey: entriesQuery(run).queryKey });
           queries.invalidateQueries({ queryKey: curvesQuery(run).queryKey });

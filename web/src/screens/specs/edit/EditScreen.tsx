@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
-import { api, ask, Problem } from "../../../api/client";
+import { address } from "../../../api/addresses";
+import { Problem } from "../../../api/client";
 import { useCommand } from "../../../api/command";
-import { machinesQuery, previewQuery, rowsQuery } from "../../../api/queries";
+import { machinesQuery, previewQuery, rowsQuery, touched } from "../../../api/queries";
 import { Frame } from "../../../parts/Frame";
 import { newId } from "../../../parts/ids";
 import { Trouble } from "../../../parts/Trouble";
@@ -47,7 +48,8 @@ export function EditScreen() {
   const { data: preview, error: failed } = useQuery({ ...previewQuery(settled), enabled: settled.length > 0 });
   const save = useCommand({
     body: ({ id }, _: string[]) => ({ id, rows }),
-    send: (body, affirmed) => ask(api.POST("/api/specs/rows", { params: { query: { affirmed } }, body })),
+    to: (affirmed: string[]) => address("/api/specs/rows", { query: { affirmed } }),
+    changes: touched.specs,
     done: (entered) => {
       forget();
       navigate(`/specs/${entered.id}?revision=${draft?.head.revision ?? 1}`, { replace: true });
