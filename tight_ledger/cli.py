@@ -207,11 +207,12 @@ def bench_run() -> None:
 def bench_line(
     runs: Annotated[int, typer.Option(help="Runs going on at once.")] = 50,
     pulls: Annotated[int, typer.Option(help="Pulls of each, up to the first task: 10.", max=10)] = 8,
+    apart: Annotated[bool, typer.Option(help="The second screens on another server process.")] = False,
 ) -> None:
     """Runs with a wrench on the line each, and a second screen on each."""
     with bench_databases() as (_, serving):
         asyncio.run(_with_context(serving, load))
-        _print(line_bench.run(serving, runs=runs, pulls=pulls))
+        _print(line_bench.run(serving, runs=runs, pulls=pulls, apart=apart))
 
 
 @bench_app.command("record")

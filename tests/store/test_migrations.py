@@ -13,7 +13,8 @@ from sqlalchemy import create_engine, text
 
 from tests.core.play import LONG, wheel_spec
 from tight_ledger.core.base.models import canonical
-from tight_ledger.store import schema, search, tools
+from tight_ledger.core.machines.machine import Machine
+from tight_ledger.store import imports, machines, schema, search, tools
 from tight_ledger.store.database import Database
 from tight_ledger.store.server import BACKUP, OWNER
 
@@ -110,6 +111,17 @@ async def test_an_index_that_held_one_figure_is_made_anew(before):
     before.add("finding", spec_id=SPEC.id, revision=1, **numbers, year_from=0, year_to=0, figure="585", trust="", applies="{}")
     schema.migrate(before.url)
     assert await found_again(before) == [SPEC.id]
+
+
+async def test_what_servers_share_comes_to_a_shop_that_has_machines(before):
+    before.at("0004")
+    machine = Machine(id=uuid4(), fleet_number="SB-04", maker="Fennick", model="Causeway 12")
+    before.add("machines", id=machine.id, fleet_number=machine.fleet_number, content=canonical(machine).decode())
+    schema.migrate(before.url)
+    assert await before.read(machines.read_all) == [machine]
+    at = datetime(2026, 1, 1)
+    assert await before.read(lambda connection: imports.add(connection, OTHER, "judging", "{}", at, 8))
+    assert await before.read(lambda connection: imports.find(connection, OTHER)) == ("judging", "{}", at)
 
 
 def test_every_migration_has_its_data_from_before(before):

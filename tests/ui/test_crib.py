@@ -146,7 +146,7 @@ def test_a_drop_sets_a_wrench_aside_and_lists_its_runs(tablet, tam):
     name = f"Spare {uuid4().hex[:6]}"
     page = tablet.sign_in().open("/add/tool").page
     for label, text in {
-        "Name as it is written on it": name,
+        "Name": name,
         "Lowest mark": "140",
         "Highest mark": "760",
         "Step between two marks": "5",

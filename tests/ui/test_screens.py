@@ -156,7 +156,7 @@ def test_a_first_shop_from_nothing(chromium, tmp_path):
     page.get_by_role("link", name="Prepare X-1").click()
     tablet.sees("No wrench in the crib does all of it as it is.")
     page.get_by_role("link", name="Add a wrench").click()
-    for label, text in (("Name as it", "half-inch"), ("Lowest mark", "20"), ("Highest mark", "200"), ("Step between two marks", "1")):
+    for label, text in (("Name", "half-inch"), ("Lowest mark", "20"), ("Highest mark", "200"), ("Step between two marks", "1")):
         page.get_by_role("textbox", name=label).first.fill(text)
     tablet.tap("a line every 10, thimble 0 to 9")
     tablet.tap("Put it into the crib")

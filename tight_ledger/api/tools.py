@@ -8,6 +8,7 @@ from fastapi import APIRouter, Request, Response
 
 from tight_ledger.api.dependencies import SignedIn, TheContext
 from tight_ledger.core.base.units import TorqueUnit
+from tight_ledger.core.tools.forms import TOOL_FORMS, ToolForm
 from tight_ledger.core.tools.inventory import Tool
 from tight_ledger.core.tools.scales import Scale, ScaleProof, proof, read, scale
 from tight_ledger.core.tools.wrenches import Setting, Wrench
@@ -23,6 +24,12 @@ router = APIRouter(prefix="/api", tags=["tools"])
 async def list_tools(context: TheContext, actor: SignedIn) -> Crib:
     """The tools and how they stand, what they reach of the shop's specs, and what they do not."""
     return await inventory.crib(context)
+
+
+@router.get("/tools/forms", operation_id="list_tool_forms")
+async def list_tool_forms(actor: SignedIn) -> tuple[ToolForm, ...]:
+    """What can be put into the crib, and the lines of each kind's form."""
+    return TOOL_FORMS
 
 
 @router.get("/tools/tonight", operation_id="read_tonight")

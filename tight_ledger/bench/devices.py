@@ -23,11 +23,12 @@ LIVE_FOR_S, LIVE_EVERY_S = 2.0, 0.1
 CURVE = tuple((float(n), n * 6.5) for n in range(90))
 
 
-async def _up_to_the_first_pull(client: Client, run: str, person: str) -> None:
+async def _up_to_the_first_pull(client: Client, run: str, person: str) -> int:
+    """Confirm the tasks before it; gives the seq of the newest entry."""
     while True:
         _, _, now = await client.send("GET", f"/api/runs/{run}/now")
         if now["prompt"]["ask"] != "confirm":
-            return
+            return int(now["seq"])
         body = {"id": str(new_id()), "kind": "confirmed", "by": person, "pull": now["prompt"]["pull"], "at_device": _now()}
         await client.send("POST", f"/api/runs/{run}/entries", body)
 
@@ -55,29 +56,35 @@ async def _wrench(port: int, code: str, pulls: int, sent: list[float]) -> int:
     return acknowledged
 
 
-async def _screen(port: int, cookie: str, run: str, pulls: int, sent: list[float], late: list[float]) -> int:
-    """A second screen: how long after each pull was sent it is told; how many live figures it saw."""
+async def _screen(port: int, cookie: str, run: str, before: int, pulls: int, sent: list[float], late: list[float]) -> int:
+    """A second screen: how long after each pull was sent it is told; how many live figures it saw.
+
+    Args:
+        before: seq of the run's newest entry before the first pull.
+    """
     live, changed = 0, 0
     async with connect(f"ws://{HOST}:{port}/api/runs/{run}/watch", additional_headers={"Cookie": f"{COOKIE}={cookie}"}) as socket:
         while changed < pulls:
             said = json.loads(await socket.recv())
             live += said["type"] == "live"
             if said["type"] == "changed":
-                late.append(time.perf_counter() - sent[changed])
-                changed += 1
+                now = said["seq"] - before
+                late += [time.perf_counter() - sent[pull] for pull in range(changed, now)]
+                changed = max(changed, now)
     return live
 
 
-async def _all(port: int, runs: int, pulls: int) -> dict[str, Any]:
+async def _all(port: int, screens: int, runs: int, pulls: int) -> dict[str, Any]:
     await ready(port)
+    await ready(screens)
     cookie = await sign_in(port)
     client, person = await Client(port, cookie).open(), str(demo_id("person", workshop()["people"][0]["name"]))
     work, late = [], list[float]()
     for number in range(runs):
         run, sent = await start(client, number), list[float]()
-        await _up_to_the_first_pull(client, run, person)
+        before = await _up_to_the_first_pull(client, run, person)
         _, _, code = await client.send("POST", f"/api/runs/{run}/wrenches", {"id": str(new_id())})
-        work.append(asyncio.gather(_wrench(port, code["code"], pulls, sent), _screen(port, cookie, run, pulls, sent, late)))
+        work.append(asyncio.gather(_wrench(port, code["code"], pulls, sent), _screen(screens, cookie, run, before, pulls, sent, late)))
     started = time.perf_counter()
     done = await asyncio.gather(*work)
     took, late = time.perf_counter() - started, sorted(late)
@@ -89,14 +96,21 @@ async def _all(port: int, runs: int, pulls: int) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def run(serving: URL, *, runs: int, pulls: int) -> dict[str, Any]:
-    """What was lost, how late the second screens were, and the memory of the clients and the server."""
-    port = free_port()
-    server = multiprocessing.get_context("spawn").Process(target=serve, args=(serving, port))
-    server.start()
+def run(serving: URL, *, runs: int, pulls: int, apart: bool) -> dict[str, Any]:
+    """What was lost, how late the second screens were, and the memory of the clients and the servers.
+
+    Args:
+        apart: whether the second screens are served by another process.
+    """
+    ports = [free_port(), free_port()] if apart else [free_port()]
+    servers = [multiprocessing.get_context("spawn").Process(target=serve, args=(serving, port)) for port in ports]
+    for server in servers:
+        server.start()
     try:
-        result = asyncio.run(_all(port, runs, pulls))
+        result = asyncio.run(_all(ports[0], ports[-1], runs, pulls))
     finally:
-        server.terminate()
-        server.join()
+        for server in servers:
+            server.terminate()
+        for server in servers:
+            server.join()
     return result | {"server_memory_mb": round(resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1_024)}

@@ -12,7 +12,7 @@ from tight_ledger.store.tables import pairings, people
 
 
 @dataclass(frozen=True, slots=True)
-class Paired:
+class StoredPairing:
     """The run of a code, and in whose name its wrench speaks."""
 
     run: UUID
@@ -40,7 +40,7 @@ async def pair(
     )
 
 
-async def paired(connection: AsyncConnection, code: str, now: datetime) -> Paired | None:
+async def paired(connection: AsyncConnection, code: str, now: datetime) -> StoredPairing | None:
     """The pairing of a code; None if there is none, or it ran out."""
     query = (
         select(pairings.c.run_id, pairings.c.device_id, people.c.id, people.c.name, people.c.role)
@@ -48,4 +48,4 @@ async def paired(connection: AsyncConnection, code: str, now: datetime) -> Paire
         .where(pairings.c.code == code, pairings.c.until > now)
     )
     row = (await connection.execute(query)).first()
-    return Paired(row.run_id, Person(id=row.id, name=row.name, role=row.role), row.device_id) if row else None
+    return StoredPairing(row.run_id, Person(id=row.id, name=row.name, role=row.role), row.device_id) if row else None

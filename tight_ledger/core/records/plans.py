@@ -3,6 +3,7 @@
 A pull without a fastener is a task on the joint. Nothing jumps: the next pull is the first open one.
 """
 
+from functools import cached_property
 from typing import Literal
 from uuid import UUID
 
@@ -134,6 +135,16 @@ class Plan(Model):
     nouns: dict[str, Noun]
     """By label, what a fastener is called; one that is not named is a fastener."""
     passes: tuple[Pass, ...]
+
+    @cached_property
+    def planned(self) -> dict[str, tuple[Pass, Pull]]:
+        """By pull id, the pull with its pass."""
+        return {pull.id: (pass_, pull) for pass_ in self.passes for pull in pass_.pulls}
+
+    @cached_property
+    def labels(self) -> frozenset[str]:
+        """The fasteners that it has a pull for."""
+        return frozenset(pull.fastener for pass_ in self.passes for pull in pass_.pulls if pull.fastener is not None)
 
 
 class Tooling(Model):

@@ -28,7 +28,7 @@ FAR_ANGLE = 3.0
 
 def planned(plan: Plan, pull_id: str | None) -> tuple[Pass | None, Pull | None]:
     """A pull of a plan, with its pass; None if the plan has none with this id."""
-    return next(((pass_, pull) for pass_ in plan.passes for pull in pass_.pulls if pull.id == pull_id), (None, None))
+    return plan.planned.get(pull_id or "", (None, None))
 
 
 def tools_of(plan: Plan, report: Report) -> dict[str, tuple[UUID, ...]]:
@@ -61,8 +61,7 @@ def require_acceptable(
         raise Invalid("pull", f"The plan has no pull “{report.pull}”.", "Name one of the run's pulls.")
     if pass_ is not None and report.kind in answered and pass_.kind not in answered[report.kind]:
         raise Invalid("kind", f"“{report.kind}” does not answer {report.pull}.", f"It is a {pass_.kind}.")
-    labels = (each.fastener for passed in plan.passes for each in passed.pulls)
-    if report.fastener is not None and report.fastener not in labels:
+    if report.fastener is not None and report.fastener not in plan.labels:
         raise Invalid("fastener", f"This joint has no fastener {report.fastener}.", "Name one on the map.")
     if pass_ is not None and pull is not None:
         _require_figure(kinds[pass_.kind], pull, report)

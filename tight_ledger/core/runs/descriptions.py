@@ -54,7 +54,7 @@ def pass_words(plan: Plan, kinds: Registry = KINDS) -> dict[str, str]:
 
 def entry_words(plan: Plan, entry: Entry, kinds: Registry = KINDS) -> str:
     """An entry in words: `nut 6, stage 2 of 3: clicked at 350 N·m`."""
-    pass_, pull = next(((pass_, pull) for pass_ in plan.passes for pull in pass_.pulls if pull.id == entry.pull), (None, None))
+    pass_, pull = plan.planned.get(entry.pull or "", (None, None))
     name = name_of(plan.nouns, entry.fastener) if entry.fastener is not None else ""
     where = ", ".join(part for part in (name, pass_words(plan, kinds)[pass_.id] if pass_ is not None else "") if part)
     if pass_ is not None and pull is not None and kinds[pass_.kind].answered_by == entry.kind:

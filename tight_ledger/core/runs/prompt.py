@@ -109,10 +109,7 @@ def _is_only_its_item(pass_: Pass) -> bool:
 
 def current_pull(plan: Plan, state: RunState) -> tuple[Pass, Pull] | None:
     """The pass and the pull that come now; None at the end."""
-    current = next((p for p, s in zip(plan.passes, state.passes, strict=True) if s.status == "current"), None)
-    if current is None or not state.next:
-        return None
-    return current, next(pull for pull in current.pulls if pull.id == state.next[0])
+    return plan.planned[state.next[0]] if state.next else None
 
 
 def prompt(plan: Plan, state: RunState, hand: Hand, tooling: Sequence[Tooling] = (), kinds: Registry = KINDS) -> Prompt:

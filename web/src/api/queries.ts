@@ -24,14 +24,14 @@ const asQuery = ({ asked, machine, narrow }: Asking) => ({
 export const findQuery = (asking: Asking) =>
   queryOptions({
     queryKey: ["find", asking],
-    queryFn: () => ask(api.GET("/api/find", { params: { query: asQuery(asking) } })),
+    queryFn: ({ signal }) => ask(api.GET("/api/find", { params: { query: asQuery(asking) }, signal })),
     placeholderData: (before) => before,
   });
 
 export const facetsQuery = (asking: Asking) =>
   queryOptions({
     queryKey: ["facets", asking],
-    queryFn: () => ask(api.GET("/api/facets", { params: { query: asQuery(asking) } })),
+    queryFn: ({ signal }) => ask(api.GET("/api/facets", { params: { query: asQuery(asking) }, signal })),
     placeholderData: (before) => before,
   });
 
@@ -81,7 +81,7 @@ export const columnsQuery = queryOptions({
 export const previewQuery = (rows: Record<string, string>[]) =>
   queryOptions({
     queryKey: ["preview", rows],
-    queryFn: () => ask(api.POST("/api/specs/preview", { body: { rows } })),
+    queryFn: ({ signal }) => ask(api.POST("/api/specs/preview", { body: { rows }, signal })),
     placeholderData: (before) => before,
     retry: false,
   });
@@ -125,7 +125,8 @@ export const compareQuery = (id: string, older: number, newer: number) =>
 export const offerQuery = (spec: string, body: Schemas["Asked"]) =>
   queryOptions({
     queryKey: ["offer", spec, body],
-    queryFn: () => ask(api.POST("/api/specs/{spec_id}/tooling", { params: { path: { spec_id: spec } }, body })),
+    queryFn: ({ signal }) =>
+      ask(api.POST("/api/specs/{spec_id}/tooling", { params: { path: { spec_id: spec } }, body, signal })),
     placeholderData: (before) => before,
     retry: false,
   });
@@ -139,6 +140,12 @@ export const toolQuery = (id: string) =>
 export const choicesQuery = queryOptions({
   queryKey: ["choices"],
   queryFn: () => ask(api.GET("/api/shop/choices")),
+});
+
+export const toolFormsQuery = queryOptions({
+  queryKey: ["tool-forms"],
+  queryFn: () => ask(api.GET("/api/tools/forms")),
+  staleTime: Number.POSITIVE_INFINITY,
 });
 
 export const tonightQuery = queryOptions({

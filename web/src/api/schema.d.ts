@@ -1052,6 +1052,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tools/forms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Tool Forms
+         * @description What can be put into the crib, and the lines of each kind's form.
+         */
+        get: operations["list_tool_forms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tools/scale": {
         parameters: {
             query?: never;
@@ -5842,6 +5862,57 @@ export interface components {
             name: string;
         };
         /**
+         * ToolField
+         * @description A line of a form.
+         */
+        ToolField: {
+            /**
+             * Divided By
+             * @default 1
+             */
+            divided_by: number;
+            /**
+             * Drawn
+             * @default false
+             */
+            drawn: boolean;
+            /**
+             * Hint
+             * @default
+             */
+            hint: string;
+            /** Name */
+            name: string;
+            /**
+             * Optional
+             * @default false
+             */
+            optional: boolean;
+            /**
+             * Options
+             * @default []
+             */
+            options: string[];
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            /** Say */
+            say: string;
+            /**
+             * Start
+             * @default
+             */
+            start: string;
+            /**
+             * Takes
+             * @default figure
+             * @enum {string}
+             */
+            takes: "figure" | "text" | "choice" | "yes or no";
+        };
+        /**
          * ToolFile
          * @description A tool, and all that is known about it.
          */
@@ -5866,6 +5937,18 @@ export interface components {
             uses: number;
             /** Words */
             words: string;
+        };
+        /**
+         * ToolForm
+         * @description The form of a kind of tool, without name, serial number and owner, which every tool has.
+         */
+        ToolForm: {
+            /** Fields */
+            fields: components["schemas"]["ToolField"][];
+            /** Kind */
+            kind: string;
+            /** Say */
+            say: string;
         };
         /**
          * ToolLine
@@ -12242,6 +12325,107 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Wrench"] | components["schemas"]["Crowfoot"] | components["schemas"]["Extension"] | components["schemas"]["DriveAdapter"] | components["schemas"]["Universal"] | components["schemas"]["Socket"] | components["schemas"]["Multiplier"] | components["schemas"]["Gauge"] | components["schemas"]["Support"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_tool_forms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToolForm"][];
                 };
             };
             /** @description Nobody is signed in */

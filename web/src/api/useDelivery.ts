@@ -45,7 +45,7 @@ export function useDelivery<Answer>(ends: Ends<Answer>) {
         return;
       }
       const waits = error.ask !== null && kept.scope !== "";
-      if (!waits) outbox.remove(kept.id);
+      if (!waits && error.status !== 401) outbox.remove(kept.id); // whoever signs in next sends it
       claimed.delete(kept.id);
       if (!here.current) return;
       setAt({ kept: waits ? kept : null, unsent: null, error, data: undefined });

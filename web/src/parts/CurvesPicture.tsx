@@ -1,10 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
+import { scaleLinear } from "d3-scale";
 import type { Schemas } from "../api/client";
 import { curvesQuery } from "../api/queries";
 import { AgreementStrip } from "./AgreementStrip";
+import { AsTable } from "./AsTable";
+import { Axis } from "./Axis";
 
 const WIDE = 760;
-const TALL = 260;
+const TALL = 300;
+const LEFT = 56;
+const BELOW = 46;
 
 /** What wrenches on the line told: who stands out, how a pass agrees, and torque over angle, one over the other. */
 export function CurvesPicture({ run }: { run: string }) {
@@ -42,8 +47,8 @@ type PassProps = { stage: string; curves: readonly Schemas["Curve"][]; odd: Read
 function Pass({ stage, curves, odd }: PassProps) {
   const far = Math.max(...curves.flatMap((curve) => curve.degrees), 1);
   const high = Math.max(...curves.flatMap((curve) => curve.torques_nm), 1);
-  const x = (deg: number) => 50 + (deg / far) * (WIDE - 90);
-  const y = (nm: number) => TALL - 30 - (nm / high) * (TALL - 50);
+  const x = scaleLinear([0, far], [LEFT, WIDE - 40]);
+  const y = scaleLinear([0, high], [TALL - BELOW, 26]);
   return (
     <figure>
       <figcaption className="font-bold">{stage}</figcaption>
@@ -51,44 +56,56 @@ function Pass({ stage, curves, odd }: PassProps) {
         viewBox={`0 0 ${WIDE} ${TALL}`}
         className="w-full"
         role="img"
-        aria-label={`${stage}: ${curves.length} curves`}
+        aria-label={`${stage}: ${curves.length} curves of torque over angle, up to ${high.toFixed(0)} N·m and ${far.toFixed(0)}°`}
       >
-        <path
-          d={`M 50 20 V ${TALL - 30} H ${WIDE - 30}`}
-          className="stroke-base-content/60 fill-none"
-          strokeWidth={1.5}
-        />
-        <text x={4} y={28} fontSize={13} className="fill-base-content">
-          {high.toFixed(0)} N·m
-        </text>
-        <text x={WIDE - 40} y={TALL - 10} textAnchor="end" fontSize={13} className="fill-base-content">
-          {far.toFixed(0)}°
-        </text>
-        {curves.map((curve) => {
-          const strong = odd.has(curve.fastener);
-          const last = [curve.degrees.at(-1) ?? 0, curve.torques_nm.at(-1) ?? 0] as const;
-          return (
-            <g key={curve.entry}>
-              <polyline
-                points={curve.degrees
-                  .map((deg, n) => `${x(deg).toFixed(1)},${y(curve.torques_nm[n] ?? 0).toFixed(1)}`)
-                  .join(" ")}
-                className={`fill-none ${strong ? "stroke-error" : "stroke-primary/50"}`}
-                strokeWidth={strong ? 4 : 1.6}
-              />
-              <text
-                x={x(last[0]) + 4}
-                y={y(last[1]) + 4}
-                fontSize={strong ? 18 : 11}
-                fontWeight={strong ? 700 : 400}
-                className={strong ? "fill-error" : "fill-base-content"}
-              >
-                {curve.fastener}
-              </text>
-            </g>
-          );
-        })}
+        <Axis scale={x} at="bottom" title="angle [°]" place={TALL - BELOW} far={26} count={8} />
+        <Axis scale={y} at="left" title="torque at the wrench [N·m]" place={LEFT} far={WIDE - 40} count={5} />
+        {curves.map((curve) => (
+          <CurveLine key={curve.entry} curve={curve} strong={odd.has(curve.fastener)} x={x} y={y} />
+        ))}
       </svg>
+      <p className="text-base-content/80 text-sm">
+        A thin line is a fastener, with its number at the end{odd.size > 0 ? "; a thick one stands out" : ""}.
+      </p>
+      <AsTable
+        caption={`${stage}: where each ended`}
+        head={["fastener", "torque [N·m]", "angle [°]", "stands out"]}
+        rows={curves.map((curve) => [
+          curve.fastener,
+          (curve.torques_nm.at(-1) ?? 0).toFixed(1),
+          (curve.degrees.at(-1) ?? 0).toFixed(0),
+          odd.has(curve.fastener) ? "yes" : "",
+        ])}
+      />
     </figure>
+  );
+}
+
+type LineProps = {
+  curve: Schemas["Curve"];
+  strong: boolean;
+  x: (deg: number) => number;
+  y: (nm: number) => number;
+};
+
+function CurveLine({ curve, strong, x, y }: LineProps) {
+  const points = curve.degrees.map((deg, n) => `${x(deg).toFixed(1)},${y(curve.torques_nm[n] ?? 0).toFixed(1)}`);
+  return (
+    <g>
+      <polyline
+        points={points.join(" ")}
+        className={`fill-none ${strong ? "stroke-error" : "stroke-primary/50"}`}
+        strokeWidth={strong ? 4 : 1.6}
+      />
+      <text
+        x={x(curve.degrees.at(-1) ?? 0) + 4}
+        y={y(curve.torques_nm.at(-1) ?? 0) + 4}
+        fontSize={strong ? 18 : 11}
+        fontWeight={strong ? 700 : 400}
+        className={strong ? "fill-error" : "fill-base-content"}
+      >
+        {curve.fastener}
+      </text>
+    </g>
   );
 }

@@ -1,15 +1,17 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { address } from "../../api/addresses";
 import type { Schemas } from "../../api/client";
 import { useCommand } from "../../api/command";
-import { touched } from "../../api/queries";
+import { toolFormsQuery, touched } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { FormFrame } from "../../parts/FormFrame";
 import { Line } from "../../parts/Line";
 import { useFields } from "../../parts/useFields";
+import { Waiting } from "../../parts/Waiting";
 import { ScaleProof, type Seen } from "./ScaleProof";
-import { KINDS, type Line as ToolLine, type Typed } from "./toolKinds";
+import { lineName, type Typed, toolFields } from "./toolForm";
 
 const NO_ID = "00000000-0000-0000-0000-000000000000";
 const number = (text: string) => Number(text.replace(",", "."));
@@ -29,13 +31,12 @@ export function AddTool() {
   const [kind, setKind] = useState(search.get("kind") ?? "wrench");
   const { form: fields, refused } = useFields<Typed>({});
   const typed = fields.watch();
-  const form = KINDS[kind] ?? KINDS.wrench;
-  const value = (line: ToolLine) => typed[line.name] ?? line.start ?? "";
+  const { data: forms, error } = useQuery(toolFormsQuery);
+  const form = forms?.find((each) => each.kind === kind) ?? forms?.[0];
   const [seen, setSeen] = useState<Seen>({ line: "", thimble: "" });
   const described = (id: string) => {
-    const lines = Object.fromEntries((form?.lines ?? []).map((line) => [line.name, value(line)]));
     const named = { id, name: typed.name ?? "", serial: typed.serial ?? "", owner: typed.owner ?? "" };
-    return { ...named, ...form?.build(lines), kind } as unknown as Schemas["Wrench"];
+    return { ...named, ...toolFields(form?.fields ?? [], typed), kind } as unknown as Schemas["Wrench"];
   };
   const draft = kind === "wrench" ? drawable({ ...described(NO_ID), name: typed.name || "it" }) : null;
   const add = useCommand({
@@ -49,6 +50,7 @@ export function AddTool() {
     done: () => navigate(-1),
     refused,
   });
+  if (!forms) return <Waiting error={error} />;
   return (
     <FormFrame
       title="Add a tool"
@@ -60,40 +62,37 @@ export function AddTool() {
     >
       <Choice
         label="What is it?"
-        options={Object.entries(KINDS).map(([value, { say }]) => ({ value, say }))}
+        options={forms.map((each) => ({ value: each.kind, say: each.say }))}
         value={kind}
         onChange={setKind}
       />
       <Line name="name" label="Name" hint="as it is written on it" required />
-      {form?.lines.map((line) =>
-        line.drawn ? (
-          <ScaleProof
-            key={line.name}
-            draft={draft}
-            seen={seen}
-            onBody={(step) => fields.setValue(line.name, step)}
-            onSeen={setSeen}
-          />
-        ) : line.options ? (
+      {form?.fields.map((field) => {
+        const name = lineName(field);
+        if (field.drawn) {
+          const onBody = (step: string) => fields.setValue(name, step);
+          return <ScaleProof key={name} draft={draft} seen={seen} onBody={onBody} onSeen={setSeen} />;
+        }
+        return field.options.length > 0 ? (
           <Choice
-            key={line.name}
-            label={line.say}
-            options={line.options.map((option) => ({ value: option, say: option }))}
-            value={value(line)}
-            onChange={(value) => fields.setValue(line.name, value)}
+            key={name}
+            label={field.say}
+            options={field.options.map((option) => ({ value: option, say: option }))}
+            value={typed[name] ?? field.start}
+            onChange={(value) => fields.setValue(name, value)}
           />
         ) : (
           <Line
-            key={line.name}
-            name={line.name}
-            label={line.say}
-            {...(line.hint ? { hint: line.hint } : {})}
-            {...(line.start ? { defaultValue: line.start } : {})}
-            inputMode={line.text ? "text" : "decimal"}
-            required={!line.optional}
+            key={name}
+            name={name}
+            label={field.say}
+            hint={field.hint}
+            {...(field.start ? { defaultValue: field.start } : {})}
+            inputMode={field.takes === "text" ? "text" : "decimal"}
+            required={!field.optional}
           />
-        ),
-      )}
+        );
+      })}
       <Line name="serial" label="Serial number" />
       <Line name="owner" label="Whose it is" hint="empty if it is the shop's" />
     </FormFrame>

@@ -39,10 +39,6 @@ export function CribScreen() {
             for use.
           </p>
           <CoveragePicture coverage={crib.coverage} />
-          <p className="text-base-content/80 text-sm">
-            Solid: verified, from a fifth of the highest mark up. Hatched: it can be set there, and nobody has verified
-            it. The number is how many of the specs a wrench can pull.
-          </p>
           {purchase && (
             <p className="border-primary border-l-8 pl-4 text-lg">
               One wrench more would reach {purchase.more} of them: {purchase.offer.drive}, {purchase.offer.lowest} to{" "}

@@ -1,8 +1,7 @@
-import { X } from "lucide-react";
 import { useState } from "react";
 import type { Schemas } from "../../../api/client";
 import { Field } from "../../../parts/Field";
-import { CrowfootPicture } from "./CrowfootPicture";
+import { PutOn } from "./PutOn";
 import type { Put, Row } from "./tooling";
 
 type Props = {
@@ -31,53 +30,17 @@ export function EndPanel({ row, shelf, lever, choice, onChange }: Props) {
       <summary className="min-h-14 cursor-pointer py-4 text-lg font-bold">On its end, and how it is held</summary>
       <div className="flex flex-col gap-4">
         <ol className="flex flex-col gap-3">
-          {row.end.map((put, place) => {
-            const tool = put.tool ? named.get(put.tool) : undefined;
-            const length = tool?.tool.kind === "crowfoot" ? tool.tool.length_mm : (put.length_mm ?? 0);
-            const crowfoot = !tool || tool.kind === "crowfoot";
-            return (
+          {row.end.map((put, place) => (
+            <PutOn
               // biome-ignore lint/suspicious/noArrayIndexKey: its place in the chain is what it is
-              <li key={place} className="flex flex-col gap-2">
-                <p className="flex items-center gap-3">
-                  <span className="flex-1">
-                    {tool ? <b>{tool.name}</b> : <b>crowfoot of {put.length_mm} mm</b>} {tool?.words}
-                  </span>
-                  <button
-                    type="button"
-                    className="btn btn-square btn-ghost"
-                    aria-label={`take ${tool?.name ?? "the crowfoot"} off`}
-                    onClick={() => onChange({ end: row.end.filter((_, n) => n !== place) })}
-                  >
-                    <X aria-hidden="true" />
-                  </button>
-                </p>
-                {(crowfoot || tool?.kind === "universal") && (
-                  <label className="flex flex-wrap items-center gap-3">
-                    <span className="font-bold">
-                      {crowfoot ? "Angle to the handle" : "Bent by"}: {put.turned_deg}°
-                    </span>
-                    <input
-                      type="range"
-                      className="range range-primary max-w-md"
-                      min={0}
-                      max={crowfoot ? 180 : 60}
-                      step={5}
-                      value={put.turned_deg}
-                      onChange={(event) => change(place, { turned_deg: Number(event.target.value) })}
-                    />
-                  </label>
-                )}
-                {crowfoot && lever && length > 0 && (
-                  <CrowfootPicture
-                    lever={lever}
-                    length={length}
-                    angle={put.turned_deg}
-                    onAngle={(turned_deg) => change(place, { turned_deg })}
-                  />
-                )}
-              </li>
-            );
-          })}
+              key={place}
+              put={put}
+              tool={put.tool ? named.get(put.tool) : undefined}
+              lever={lever}
+              onChange={(part) => change(place, part)}
+              onOff={() => onChange({ end: row.end.filter((_, n) => n !== place) })}
+            />
+          ))}
         </ol>
         <fieldset>
           <legend className="mb-2 font-bold">Put on next</legend>

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { Schemas } from "../../../api/client";
+import { AnotherRow } from "./AnotherRow";
 import { newRow, type Offered, type Row, rowWords } from "./tooling";
 
 type Props = {
@@ -14,17 +15,6 @@ type Props = {
 /** Several wrenches in one run: which is for what, and one more for some of the fasteners or stages. */
 export function RowTabs({ rows, active, offered, layout, onActive, onRows }: Props) {
   const [asking, setAsking] = useState(false);
-  const [of, setOf] = useState<string[]>([]);
-  const [steps, setSteps] = useState<string[]>([]);
-  const stages = [...new Map(offered.asked.map((need) => [need.step, need.words])).entries()];
-  const names = [
-    ...Object.keys(layout.kinds),
-    ...Object.keys(layout.groups),
-    ...layout.fasteners.map((fastener) => fastener.label),
-  ];
-  const toggle = (list: string[], set: (list: string[]) => void, name: string) =>
-    set(list.includes(name) ? list.filter((other) => other !== name) : [...list, name]);
-  const key = (on: boolean) => `btn ${on ? "btn-primary" : "bg-base-100 border-base-content/40"}`;
   return (
     <section aria-label="several wrenches" className="flex flex-col gap-2">
       {rows.length > 1 && (
@@ -34,7 +24,7 @@ export function RowTabs({ rows, active, offered, layout, onActive, onRows }: Pro
               key={row.key}
               type="button"
               aria-pressed={row.key === active}
-              className={key(row.key === active)}
+              className={`btn ${row.key === active ? "btn-primary" : "bg-base-100 border-base-content/40"}`}
               onClick={() => onActive(row.key)}
             >
               {rowWords(row, offered.choices)}
@@ -53,55 +43,15 @@ export function RowTabs({ rows, active, offered, layout, onActive, onRows }: Pro
         </div>
       )}
       {asking ? (
-        <div className="border-primary flex flex-col gap-3 border-l-8 pl-4">
-          <p className="font-bold">For which fasteners?</p>
-          <div className="flex flex-wrap gap-2">
-            {names.map((name) => (
-              <button
-                key={name}
-                type="button"
-                aria-pressed={of.includes(name)}
-                className={key(of.includes(name))}
-                onClick={() => toggle(of, setOf, name)}
-              >
-                {name}
-              </button>
-            ))}
-          </div>
-          <p className="font-bold">In which stages? None means all.</p>
-          <div className="flex flex-wrap gap-2">
-            {stages.map(([step, words]) => (
-              <button
-                key={step}
-                type="button"
-                aria-pressed={steps.includes(step)}
-                className={key(steps.includes(step))}
-                onClick={() => toggle(steps, setSteps, step)}
-              >
-                {words}
-              </button>
-            ))}
-          </div>
-          <div className="flex gap-2">
-            <button
-              type="button"
-              className="btn btn-primary"
-              disabled={of.length + steps.length === 0}
-              onClick={() => {
-                const row = newRow(of.length > 0 ? of : null, steps.length > 0 ? steps : null);
-                onRows([row, ...rows], row.key);
-                setAsking(false);
-                setOf([]);
-                setSteps([]);
-              }}
-            >
-              Pick its wrench
-            </button>
-            <button type="button" className="btn btn-ghost" onClick={() => setAsking(false)}>
-              Back
-            </button>
-          </div>
-        </div>
+        <AnotherRow
+          offered={offered}
+          layout={layout}
+          onRow={(row) => {
+            onRows([row, ...rows], row.key);
+            setAsking(false);
+          }}
+          onBack={() => setAsking(false)}
+        />
       ) : (
         <button type="button" className="btn btn-ghost self-start" onClick={() => setAsking(true)}>
           Another wrench, or another end, for some of them

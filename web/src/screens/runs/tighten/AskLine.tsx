@@ -1,3 +1,4 @@
+import { useEffect, useRef } from "react";
 import type { Schemas } from "../../../api/client";
 import { Trouble } from "../../../parts/Trouble";
 import type { Recorder } from "./useRecorder";
@@ -15,6 +16,12 @@ const ANSWERS: Record<string, { yes: string; no: string }> = {
 /** What the server asks before it records, answered in place; and whether the last one is still on its way. */
 export function AskLine({ recorder, now }: Props) {
   const { question, typed } = recorder;
+  const asked = useRef<HTMLDivElement>(null);
+  const about = question?.fault ?? now.one_or_two[0]?.id;
+  // The question, not a key of it: a foot switch must not answer what nobody has read.
+  useEffect(() => {
+    if (about) asked.current?.focus();
+  }, [about]);
   if (recorder.away) {
     return (
       <p role="status" className="bg-warning text-warning-content rounded-box p-3 text-lg">
@@ -26,7 +33,12 @@ export function AskLine({ recorder, now }: Props) {
     const say = ANSWERS[question.ask ?? ""] ?? { yes: "Yes", no: "No" };
     const units = typed ? (question.choices as Unit[]) : [];
     return (
-      <div role="alert" className="bg-warning text-warning-content rounded-box flex flex-wrap items-center gap-3 p-3">
+      <div
+        ref={asked}
+        tabIndex={-1}
+        role="alert"
+        className="bg-warning text-warning-content rounded-box flex flex-wrap items-center gap-3 p-3"
+      >
         <p className="flex-1 text-lg">
           <b>{question.fault}</b> {question.remedy}
         </p>
@@ -57,7 +69,12 @@ export function AskLine({ recorder, now }: Props) {
   const clarify = (option: "one" | "two") =>
     recorder.record({ kind: "clarified", about: entry.id, option, claimed_seq: now.seq + 1 });
   return (
-    <div role="alert" className="bg-warning text-warning-content rounded-box flex flex-wrap items-center gap-3 p-3">
+    <div
+      ref={asked}
+      tabIndex={-1}
+      role="alert"
+      className="bg-warning text-warning-content rounded-box flex flex-wrap items-center gap-3 p-3"
+    >
       <p className="flex-1 text-lg">
         <b>Two entries for one pull.</b> {entry.words}. Was it pulled once, or twice?
       </p>

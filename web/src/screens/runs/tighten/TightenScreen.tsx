@@ -1,15 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
 import { Navigate, useParams } from "react-router";
 import type { Schemas } from "../../../api/client";
 import { nowQuery, sheetQuery, signInQuery } from "../../../api/queries";
 import { FastenerMap } from "../../../parts/FastenerMap";
-import { useMe } from "../../../parts/useMe";
 import { Waiting } from "../../../parts/Waiting";
 import { AskLine } from "./AskLine";
 import { nameOf } from "./acts";
 import { Checklist } from "./Checklist";
-import { ComingBack, wasHere } from "./ComingBack";
+import { ComingBack } from "./ComingBack";
 import { FigurePanel } from "./FigurePanel";
 import { Finish } from "./Finish";
 import { inHand } from "./inHand";
@@ -20,9 +18,7 @@ import { PassBar } from "./PassBar";
 import { PullKeys } from "./PullKeys";
 import { ReadingPad } from "./ReadingPad";
 import { TopStrip } from "./TopStrip";
-import { useAwake, useCalls } from "./useAwake";
-import { useLine } from "./useLine";
-import { useRecorder } from "./useRecorder";
+import { type AtTheRun, useAtTheRun } from "./useAtTheRun";
 
 /** The run: what to pull now, on which nut, to which figure; one key. */
 export function TightenScreen() {
@@ -38,40 +34,10 @@ export function TightenScreen() {
 type Props = { sheet: Schemas["RunSheet"]; now: Schemas["Now"]; people: readonly Schemas["Person"][] };
 
 function Tighten({ sheet, now, people }: Props) {
-  const me = useMe();
-  const [by, setBy] = useState(me.person.id);
-  const [chosen, setChosen] = useState<string | null>(null);
-  const [ending, setEnding] = useState(false);
-  const [back, setBack] = useState(() => !wasHere(sheet.run) && now.returning !== null);
-  const [typed, setTyping] = useState(false);
-  const [rung, setRung] = useState<string | null>(null);
-  const recorder = useRecorder(sheet.run, by);
-  const { live, trouble } = useLine(sheet.run);
-  const [onLine, setOnLine] = useState(false);
-  useAwake();
-  useCalls(now.prompt);
+  const at = useAtTheRun(sheet, now);
+  const { by, setBy, recorder, chosen, setChosen, rung, setRung, setEnding, typing, setTyping, live } = at;
   const { prompt } = now;
-  const left = back || now.paused ? now.returning : null;
-  const typing = typed || (prompt.ask === "measure" && !left && !ending && recorder.question === null);
-  const quiet = left !== null || ending || typed || recorder.question !== null;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a choice is for one pull
-  useEffect(() => {
-    setChosen(null);
-    setRung(null);
-  }, [prompt.pull, now.seq]);
   const task = prompt.ask === "confirm" && prompt.fastener === null;
-  const label = chosen ?? prompt.fastener ?? null;
-  const keys = (
-    <PullKeys
-      sheet={sheet}
-      now={now}
-      recorder={recorder}
-      label={label}
-      rung={rung}
-      onEnd={() => setEnding(true)}
-      blocked={quiet || typing}
-    />
-  );
   return (
     <div className="flex h-dvh flex-col" data-testid="seq" data-seq={now.seq}>
       <TopStrip
@@ -97,7 +63,7 @@ function Tighten({ sheet, now, people }: Props) {
         ) : (
           <FigurePanel
             now={now}
-            name={nameOf(now, label)}
+            name={nameOf(now, at.label)}
             out={chosen !== null}
             tool={inHand(sheet, prompt)?.wrench.name}
             rung={rung}
@@ -106,7 +72,7 @@ function Tighten({ sheet, now, people }: Props) {
         )}
         <div className="min-h-0 landscape:order-first">
           {typing ? (
-            <ReadingPad sheet={sheet} now={now} recorder={recorder} label={label} onClose={() => setTyping(false)} />
+            <ReadingPad sheet={sheet} now={now} recorder={recorder} label={at.label} onClose={() => setTyping(false)} />
           ) : (
             <FastenerMap
               layout={sheet.layout}
@@ -123,36 +89,54 @@ function Tighten({ sheet, now, people }: Props) {
           )}
         </div>
       </main>
-      <footer className="border-base-300 flex flex-col gap-2 border-t p-2">
-        {left && (
-          <ComingBack
-            key={now.seq}
-            sheet={sheet}
-            now={now}
-            left={left}
-            people={people}
-            recorder={recorder}
-            onAnswered={() => setBack(false)}
-          />
-        )}
-        {ending && <Finish sheet={sheet} now={now} onBack={() => setEnding(false)} />}
-        <AskLine recorder={recorder} now={now} />
-        {!quiet && keys}
-        {onLine && <LinePanel run={sheet.run} trouble={trouble} />}
-        {!quiet && (
-          <OtherActs
-            now={now}
-            recorder={recorder}
-            label={label}
-            onType={() => setTyping(true)}
-            onLine={() => setOnLine(!onLine)}
-            why={sheet.why_this_order}
-          />
-        )}
-      </footer>
+      <Below sheet={sheet} now={now} people={people} at={at} />
       <p aria-live="polite" className="sr-only">
         {prompt.fastener ? `next ${prompt.name}, ${prompt.stage}` : prompt.say}
       </p>
     </div>
+  );
+}
+
+/** What is asked and what can be pressed. */
+function Below({ sheet, now, people, at }: Props & { at: AtTheRun }) {
+  const { recorder, label, left, quiet, ending, onLine } = at;
+  return (
+    <footer className="border-base-300 flex flex-col gap-2 border-t p-2">
+      {left && (
+        <ComingBack
+          key={now.seq}
+          sheet={sheet}
+          now={now}
+          left={left}
+          people={people}
+          recorder={recorder}
+          onAnswered={at.answered}
+        />
+      )}
+      {ending && <Finish sheet={sheet} now={now} onBack={() => at.setEnding(false)} />}
+      <AskLine recorder={recorder} now={now} />
+      {!quiet && (
+        <PullKeys
+          sheet={sheet}
+          now={now}
+          recorder={recorder}
+          label={label}
+          rung={at.rung}
+          onEnd={() => at.setEnding(true)}
+          blocked={at.typing}
+        />
+      )}
+      {onLine && <LinePanel run={sheet.run} trouble={at.trouble} />}
+      {!quiet && (
+        <OtherActs
+          now={now}
+          recorder={recorder}
+          label={label}
+          onType={() => at.setTyping(true)}
+          onLine={() => at.setOnLine(!onLine)}
+          why={sheet.why_this_order}
+        />
+      )}
+    </footer>
   );
 }

@@ -1,0 +1,45 @@
+import { FastenerMap } from "../../../parts/FastenerMap";
+import { Trouble } from "../../../parts/Trouble";
+import type { useBegin } from "./useBegin";
+import type { Preparing } from "./usePreparing";
+
+type Props = { preparing: Preparing; begins: ReturnType<typeof useBegin> };
+
+/** The joint, its figures, and the key that starts. */
+export function StartPanel({ preparing, begins }: Props) {
+  const { sheet, spec } = preparing.file;
+  const { missing, asksMeter, error, isPending, begin } = begins;
+  return (
+    <aside className="flex flex-col gap-4 self-start md:sticky md:top-4">
+      <div className="h-72">
+        <FastenerMap layout={spec.layout} />
+      </div>
+      <ul className="text-lg font-bold">
+        {sheet.figures.map((figure) => (
+          <li key={figure.stages.named}>
+            {sheet.figures.length > 1 && <span className="font-normal">{figure.stages.named}: </span>}
+            {figure.stages.stages.map((stage) => stage.words).join(" → ")}
+          </li>
+        ))}
+      </ul>
+      {asksMeter ? (
+        <div role="alert" className="bg-warning text-warning-content rounded-box flex flex-col gap-3 p-4">
+          <p className="text-lg">{asksMeter.fault}</p>
+          <button type="button" className="btn" onClick={() => begin(["meter"])}>
+            It is as I read it: start
+          </button>
+        </div>
+      ) : (
+        <Trouble error={error} />
+      )}
+      <button
+        type="button"
+        className="btn btn-primary min-h-24 text-2xl"
+        disabled={missing !== null || isPending}
+        onClick={() => begin()}
+      >
+        {missing ?? (preparing.retool === null ? "Start" : "Go on with it")}
+      </button>
+    </aside>
+  );
+}

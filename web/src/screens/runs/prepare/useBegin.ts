@@ -1,0 +1,47 @@
+import { Problem, type Schemas } from "../../../api/client";
+import { taken } from "./tooling";
+import type { Preparing } from "./usePreparing";
+import { useRetool, useStart } from "./useStart";
+
+/** What still has to be said before it can begin; null if nothing. */
+function missingIn({ file, offered, position, rows, row, proof, retool, choice }: Preparing): string | null {
+  const { positions, proof: asked } = file.spec;
+  const where = retool === null;
+  return (
+    (where && positions.axles.length > 0 && !position.axle && "Which axle?") ||
+    (where && positions.sides.length > 0 && !position.side && "Which side?") ||
+    (where && positions.places.length > 0 && !position.place && "Which place?") ||
+    (offered.asked.length > 0 && rows.some((each) => !each.wrench) && "Which wrench?") ||
+    (choice?.refused && !row.override && "This wrench cannot do it.") ||
+    (offered.too_weak && "The stand is too weak.") ||
+    (where && !proof && asked.ask) ||
+    null
+  );
+}
+
+/** Begins the run, or goes on with other tools. */
+export function useBegin(preparing: Preparing) {
+  const { file, machine, procedure, position, readings, rows, supports, load, proof, retool: run } = preparing;
+  const start = useStart({
+    spec: file.spec.id,
+    revision: file.spec.revision,
+    procedure,
+    machine: machine.machine.id,
+    position,
+    meters: Object.entries(readings)
+      .filter(([, reading]) => reading.figure !== "")
+      .map(([kind, { figure, basis }]) => ({ kind: kind as Schemas["Meter"]["kind"], figure: Number(figure), basis })),
+    tooling: taken(rows),
+    supports,
+    axle_load_kg: Number(load) || null,
+    proof: proof ?? "",
+  });
+  const retool = useRetool(run, taken(rows));
+  return {
+    missing: missingIn(preparing),
+    asksMeter: start.error instanceof Problem && start.error.ask === "meter" ? start.error : null,
+    error: start.error ?? retool.error,
+    isPending: start.isPending || retool.isPending,
+    begin: (affirmed: string[] = []) => (run === null ? start.press(affirmed) : retool.press(undefined)),
+  };
+}
