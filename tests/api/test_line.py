@@ -47,14 +47,14 @@ def test_a_head_to_its_end_by_the_wrench_alone(tam, head):
 
 
 def test_a_screen_that_looks_on_sees_it_live(tam, head):
-    seen, ready = [], threading.Event()
+    seen, ready, before = [], threading.Event(), tam.now(head)["seq"]
 
     def look():
         with connect(
             url(tam, f"/api/runs/{head}/watch"), additional_headers={"Cookie": f"tight_session={tam.http.cookies['tight_session']}"}
         ) as screen:
             ready.set()
-            while sum(message["type"] == "changed" for message in seen) < 1:
+            while not any(message["type"] == "changed" and message["seq"] > before for message in seen):
                 seen.append(json.loads(screen.recv(timeout=20)))
 
     screen = threading.Thread(target=look)

@@ -17,7 +17,7 @@ from tight_ledger.services.actors import Actor
 from tight_ledger.services.context import Context, index
 from tight_ledger.services.machines import file_machine
 from tight_ledger.services.specs import revisions
-from tight_ledger.services.specs.search import MOST_HITS, Narrow, find
+from tight_ledger.services.specs.search import MOST_HITS, Narrow, facets, find
 from tight_ledger.store import search as search_store
 from tight_ledger.store import tables
 from tight_ledger.store.database import Database
@@ -91,6 +91,25 @@ async def test_the_checked_come_before_the_unchecked(context):
     assert True in checked
     assert False in checked
     assert checked == sorted(checked, reverse=True)
+
+
+async def test_facets_go_on_from_the_hits_and_count_the_same(context, monkeypatch):
+    """Each question twice: with the hits first, and by itself."""
+    reads = []
+
+    async def counted(connection, sql, read=search_store.read):
+        reads.append(sql)
+        return await read(connection, sql)
+
+    monkeypatch.setattr(search_store, "read", counted)
+    for asked in QUESTIONS:
+        alone = await facets(context, asked, None, Narrow())
+        found = await find(context, asked, None)
+        reads.clear()
+        assert await facets(context, asked, None, Narrow()) == alone
+        assert found.more or not reads
+        assert (await facets(context, asked, None, Narrow())) == alone
+        assert reads or not alone.counted, "facets asked for again are counted again"
 
 
 async def test_a_facet_is_a_wall(context, specs):

@@ -1,6 +1,8 @@
 """The library on the screen: found by a few keys, narrowed, written, brought in from a file, carried away."""
 
+import csv
 import io
+from pathlib import Path
 from uuid import uuid4
 
 import pytest
@@ -10,6 +12,7 @@ from pypdf import PdfReader
 from tests.core.play import wheel_spec
 from tests.formats.test_spec_files import HEAD, WHEEL
 from tests.shop import PINS
+from tight_ledger.demo import load
 from tight_ledger.demo.load import demo_id
 
 QUESTIONS = [
@@ -79,6 +82,22 @@ def own_spec(tam):
     spec = wheel_spec(6, id=uuid4(), title=f"Own {uuid4().hex[:6]}", applies_to=[{"maker": "Stourholm", "model": uuid4().hex[:6]}])
     assert tam.http.post("/api/specs", json=spec.model_dump(mode="json")).status_code == 201
     return spec
+
+
+def test_the_editor_keeps_every_column_of_every_step(tablet, tam):
+    held = next(
+        line["spec"] for line in csv.DictReader((Path(load.__file__).parent / "specs.csv").read_text().splitlines()) if line["hold"]
+    )
+    rows = tam.get(f"/api/specs/{held}/rows")["rows"]
+    assert any(row.get("hold") for row in rows)
+    page = tablet.sign_in().page
+    with page.expect_request(lambda request: request.url.endswith("/preview")) as asked:
+        tablet.open(f"/specs/{held}/edit")
+
+    def said(table):
+        return [{name: cell for name, cell in row.items() if cell and name != "spec"} for row in table]
+
+    assert said(asked.value.post_data_json["rows"]) == said(rows)
 
 
 def test_a_next_revision_is_written_with_the_plan_beside_it(tablet, own_spec, tam):

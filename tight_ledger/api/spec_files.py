@@ -17,7 +17,7 @@ from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.models import Model, canonical
 from tight_ledger.core.spec_table.files import FORMAT, schema
 from tight_ledger.core.spec_table.rows import COLUMNS
-from tight_ledger.core.spec_table.step_cells import StepKindColumns, step_kinds
+from tight_ledger.core.spec_table.step_cells import STEP_COLUMNS, StepKindColumns, step_kinds
 from tight_ledger.formats import booklet, tables
 from tight_ledger.services.imports import ImportProgress
 from tight_ledger.services.specs import editing, importing
@@ -52,6 +52,8 @@ class TableColumns(Model):
 
     columns: dict[str, str]
     """By name, what the column holds."""
+    step_columns: tuple[str, ...]
+    """Those of a step; the others are said of the spec as a whole, in its first row."""
     step_kinds: tuple[StepKindColumns, ...]
 
 
@@ -124,7 +126,7 @@ async def export_xlsx(context: TheContext, actor: SignedIn) -> FileResponse:
 @router.get("/columns", operation_id="read_columns")
 async def read_columns(actor: SignedIn) -> TableColumns:
     """The columns of a table of specs, and the kinds of step with the columns that each can fill."""
-    return TableColumns(columns=COLUMNS, step_kinds=step_kinds())
+    return TableColumns(columns=COLUMNS, step_columns=tuple(STEP_COLUMNS), step_kinds=step_kinds())
 
 
 @router.get("/schema.json", operation_id="read_spec_schema")

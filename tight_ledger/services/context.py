@@ -7,7 +7,7 @@ from datetime import UTC, datetime
 from typing import Any
 from uuid import UUID
 
-from cachetools import LRUCache
+from cachetools import LRUCache, TTLCache
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Busy, NotOnFile
@@ -25,6 +25,8 @@ from tight_ledger.store.runs import RunRow
 from tight_ledger.store.shop import Shop
 
 MOST_REMEMBERED = 500
+MOST_SEARCHES, SEARCH_S = 100, 5.0
+"""Number of questions whose facets may go on from what the hits found, and for how long."""
 
 
 class Remembered:
@@ -82,6 +84,7 @@ class Context:
     remembered: MutableMapping[UUID, Remembered] = field(default_factory=lambda: LRUCache(MOST_REMEMBERED))
     tasks: set["asyncio.Task[None]"] = field(default_factory=set)
     known: search_store.Catalogue = field(default_factory=search_store.Catalogue)
+    searches: MutableMapping[object, object] = field(default_factory=lambda: TTLCache(MOST_SEARCHES, SEARCH_S))
     listeners: Listeners = field(default_factory=Listeners)
 
     def __post_init__(self) -> None:

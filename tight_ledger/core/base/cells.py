@@ -100,8 +100,8 @@ PARSERS: dict[str, Callable[[str], Band]] = {"torque": parse_torque, "angle": pa
 _SELECTED = re.compile(r"^(?:no\.\s*)?(?P<of>[^\s]+)\s+(?P<figure>(?:at most|max|≤|\d).*\D.*)$")
 
 
-def read_figures(text: str, sort: str, unit: str, column: str) -> Any:
-    """One band, or one per kind, group or label: `33–37 N·m`, `long 33–37 N·m | m8 8–10 N·m`.
+def read_figures(text: str, sort: str, unit: str, column: str) -> Band | dict[str, Band] | Any:
+    """One band, or one per kind, group or label: `33–37 N·m`, `long 33–37 N·m | m8 8–10 N·m`; the JSON form as it stands.
 
     Args:
         sort: torque, angle or measured.
@@ -128,10 +128,10 @@ def _named(item: str) -> bool:
     return re.match(r"^(at most|max\.?|≤|<=|[\d½¼¾.,])", plain(item), re.IGNORECASE) is None
 
 
-def _band(parse: Callable[[str], Band], text: str, unit: str, column: str) -> dict[str, Any]:
+def _band(parse: Callable[[str], Band], text: str, unit: str, column: str) -> Band:
     said = f"{text} {unit}" if unit and not re.search(r"[a-zµ°\"]{1,}", re.sub(r"at most|max|to", "", text.casefold())) else text
     try:
-        return parse(said).model_dump(mode="json")
+        return parse(said)
     except Invalid as error:
         raise Invalid(column, error.fault, error.remedy) from error
 
@@ -145,10 +145,6 @@ def _typed(band: Band) -> str:
 def write_figures(figures: Band | Mapping[str, Band], sort: str) -> str:
     """As typed, where that gives the same band."""
 
-    def read(text: str) -> object:
-        found = read_figures(text, sort, "", "")
-        return _bands(found)
-
     def short(value: Band | Mapping[str, Band]) -> str:
         if isinstance(value, Band):
             return _typed(value)
@@ -161,16 +157,12 @@ def write_figures(figures: Band | Mapping[str, Band], sort: str) -> str:
             else {name: band.model_dump(mode="json", exclude_defaults=True) for name, band in value.items()}
         )
 
-    return written(figures, short, read, dump)  # type: ignore[arg-type]
-
-
-def _bands(found: Any) -> Any:
-    return Band.model_validate(found) if "quantity" in found else {name: Band.model_validate(band) for name, band in found.items()}
+    return written(figures, short, lambda text: read_figures(text, sort, "", ""), dump)
 
 
 def is_read_back(band: Band, sort: str) -> bool:
     """Whether a band was typed, and reading what was typed gives the same band again."""
     try:
-        return bool(band.written) and Band.model_validate(read_figures(band.written, sort, "", "figure")) == band
+        return bool(band.written) and read_figures(band.written, sort, "", "figure") == band
     except Invalid:
         return False

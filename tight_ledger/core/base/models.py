@@ -4,8 +4,9 @@ import hashlib
 import json
 from typing import Annotated
 
-import rfc8785
 from pydantic import BaseModel, ConfigDict, PlainSerializer
+
+from tight_ledger.core.base.canonical_json import canonical_json
 
 Names = Annotated[frozenset[str], PlainSerializer(sorted, return_type=list[str])]
 """A set of names that is always written in the same order."""
@@ -19,7 +20,7 @@ class Model(BaseModel):
 
 def canonical(model: BaseModel) -> bytes:
     """The canonical bytes of a model: RFC 8785 JSON without null fields."""
-    return rfc8785.dumps(model.model_dump(mode="json", exclude_none=True))
+    return canonical_json(model.model_dump(mode="json", exclude_none=True))
 
 
 def digest(model: BaseModel) -> str:
@@ -30,8 +31,7 @@ def digest(model: BaseModel) -> str:
 def content_digest(model: BaseModel) -> str:
     """SHA-256 over what a model says beyond its defaults, as JSON with sorted names.
 
-    A field that is added later, with a default, does not change it. Not the canonical bytes: those are made by pure
-    Python, and a file of specs needs this for each of them.
+    A field that is added later, with a default, does not change it.
     """
     said = model.model_dump(mode="json", exclude_defaults=True)
     return hashlib.sha256(json.dumps(said, sort_keys=True, separators=(",", ":")).encode()).hexdigest()

@@ -142,6 +142,11 @@ class Plan(Model):
         return {pull.id: (pass_, pull) for pass_ in self.passes for pull in pass_.pulls}
 
     @cached_property
+    def derived(self) -> dict[str, tuple[object, dict[str, str]]]:
+        """Words that were derived from it, by name, with what they were derived by; neither compared nor written."""
+        return {}
+
+    @cached_property
     def labels(self) -> frozenset[str]:
         """The fasteners that it has a pull for."""
         return frozenset(pull.fastener for pass_ in self.passes for pull in pass_.pulls if pull.fastener is not None)

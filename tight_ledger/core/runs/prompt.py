@@ -82,7 +82,18 @@ def way_back(hand: Hand) -> str:
 
 
 def stage_words(plan: Plan, kinds: Registry = KINDS) -> dict[str, str]:
-    """By pass id: `stage 2 of 3`, `angle`, `check 1 of at most 3`; empty for a task. In a block, the item comes first."""
+    """By pass id: `stage 2 of 3`, `angle`, `check 1 of at most 3`; empty for a task.
+
+    In a block, the item comes first. Computed once for a plan.
+    """
+    by, words = plan.derived.get("stages", (None, {}))
+    if by is not kinds:
+        words = _stage_words(plan, kinds)
+        plan.derived["stages"] = kinds, words
+    return words
+
+
+def _stage_words(plan: Plan, kinds: Registry) -> dict[str, str]:
     numbered: dict[str, list[str]] = {}
     rounds: dict[tuple[str, str | None], list[str]] = {}
     for pass_ in plan.passes:

@@ -11,6 +11,7 @@ from uuid import NAMESPACE_URL, UUID, uuid5
 from pydantic import ValidationError
 
 from tight_ledger.core.base import cells
+from tight_ledger.core.base.bands import Band
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.joints.shapes import lay_out, proposed_order
@@ -232,7 +233,7 @@ def _finals(reader: _Reader) -> Any:
     if not text:
         return {}
     found = reader.read("finals", lambda t: cells.read_figures(t, "torque", reader.rows[0].units.get("finals", ""), "finals"), {})
-    if "quantity" not in found:
+    if not isinstance(found, Band) and "quantity" not in found:
         return found
     kinds = reader.read("kinds", read_kinds, {})
     return dict.fromkeys(kinds, found)

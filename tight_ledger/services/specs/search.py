@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from uuid import UUID
 
 from sqlalchemy.ext.asyncio import AsyncConnection
@@ -104,6 +104,8 @@ class _Search:
         self.machine_scores = {token: scores for token in self.words if (scores := self._machines(token))}
         self.year = [TokenReading(year=narrow.year)] if narrow.year is not None else []
         self.held = self._held(narrow)
+        self.rows: list[tuple[FoundRow, Machine | None]] | None = None
+        """What was found, once all of it was read."""
 
     def _options(self, word: str) -> list[TokenReading]:
         """The ways to read a word, apart from a machine's name."""
@@ -151,6 +153,7 @@ class _Search:
         entries = self.catalogue.entries
         return row.who not in self.catalogue.fleet, row.standing, entries["what"][row.what].title, self.catalogue.shown[row.who]
 
+    @cached_property
     def levels(self) -> list[tuple[Level, Machine | None]]:
         """Every grade of fit, best first, with the machine that it is for."""
         found: list[tuple[Level, Machine | None]] = []
@@ -166,6 +169,7 @@ class _Search:
         ways = [[*self._options(word), *([TokenReading(text=word)] if texts else [])] for word in words]
         return [*ways, self.year] if self.year else ways
 
+    @cached_property
     def levels_with_texts(self) -> list[tuple[Level, Machine | None]]:
         """Like `levels`, where some of the words are only in a note or a source."""
         found: list[tuple[Level, Machine | None]] = []
@@ -178,31 +182,39 @@ class _Search:
 
 
 async def _rows(connection: AsyncConnection, search: _Search, most: int) -> list[tuple[FoundRow, Machine | None]]:
-    """Rows that fit, best first, one a spec; what is not worked to any more comes last."""
+    """Rows that fit, best first, one a spec; what is not worked to any more comes last. What was read to the end is not read again."""
+    if search.rows is not None:
+        return search.rows
     found: dict[UUID, tuple[FoundRow, Machine | None]] = {}
     behind: dict[UUID, tuple[FoundRow, Machine | None]] = {}
     limit = MOST_OF_A_MACHINE if search.picked is not None else most + 1
 
-    async def look(ways: Sequence[tuple[Level, Machine | None]]) -> None:
+    async def look(ways: Sequence[tuple[Level, Machine | None]]) -> bool:
+        """Whether that was all of them."""
+        whole = True
         for level, machine in ways:
             texts = await search_store.texts_with(connection, level.texts) if level.texts else None
             if texts is not None and not texts:
                 continue
             rows: list[FoundRow] = []
             for sql in search_store.statements(level, search.catalogue.fleet, limit, texts):
-                rows += await search_store.read(connection, sql)
+                rows += (read := await search_store.read(connection, sql))
+                whole &= len(read) < limit
                 if sum(row.standing == CURRENT for row in rows) >= limit:
                     break
             for row in sorted(rows, key=search.in_order):
                 if row.spec_id not in found and (machine is None or fit([_applies(row.applies)], machine) != "no"):
                     (behind if row.standing >= WAITING else found).setdefault(row.spec_id, (row, machine))
             if len(found) > most:
-                return
+                return False
+        return whole
 
-    await look(search.levels())
+    whole = await look(search.levels)
     if len(found) < (FEW if search.picked is None else 1) and search.words:
-        await look(search.levels_with_texts())
-    return [*found.values(), *(pair for spec, pair in behind.items() if spec not in found)]
+        whole &= await look(search.levels_with_texts)
+    all_found = [*found.values(), *(pair for spec, pair in behind.items() if spec not in found)]
+    search.rows = all_found if whole else None
+    return all_found
 
 
 @lru_cache(maxsize=20_000)
@@ -268,6 +280,7 @@ async def find(
         if search.unreadable:
             return SearchAnswer(hits=(), machine=search.picked, unreadable=True)
         rows = await _rows(connection, search, most)
+        context.searches[asked, machine_id, narrow or Narrow()] = search
         hits = [_hit(search, row, machine) for row, machine in rows[:most]]
         question = None
         if search.picked is not None:
@@ -288,10 +301,11 @@ async def _search(context: Context, connection: AsyncConnection, asked: str, mac
 
 
 async def facets(context: Context, asked: str, machine_id: UUID | None, narrow: Narrow) -> Facets:
-    """Ways to narrow what fits the words, counted over at most 2,000 specs."""
+    """Ways to narrow what fits the words, counted over at most 2,000 specs; goes on from the hits of the same question."""
 
     async def work(connection: AsyncConnection) -> Facets:
-        search = await _search(context, connection, asked, machine_id, narrow)
+        known = context.searches.pop((asked, machine_id, narrow), None)
+        search = known if isinstance(known, _Search) else await _search(context, connection, asked, machine_id, narrow)
         rows = [row for row, _ in await _rows(connection, search, MOST_COUNTED)] if not search.unreadable else []
         entries = search.catalogue.entries
         counts: Mapping[str, dict[tuple[str, str], int]] = {"systems": {}, "makers": {}, "models": {}, "years": {}}

@@ -73,6 +73,7 @@ export function DashboardScreen() {
             found={found}
             error={error}
             asking={{ ...asking, asked }}
+            fresh={!stale}
             at={at}
             onClear={() => setSearch({})}
             onNarrow={(chosen) => setSearch({ ...chosen, ...(machine ? { machine } : {}) })}

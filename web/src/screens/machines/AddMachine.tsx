@@ -3,12 +3,11 @@ import { address } from "../../api/addresses";
 import { Problem, type Schemas } from "../../api/client";
 import { useCommand } from "../../api/command";
 import { touched } from "../../api/queries";
+import { newMachineMetersValues } from "../../api/schema";
 import { AskAgain } from "../../parts/AskAgain";
 import { FormFrame } from "../../parts/FormFrame";
 import { Line } from "../../parts/Line";
 import { useFields } from "../../parts/useFields";
-
-const METERS: readonly Schemas["Meter"]["kind"][] = ["km", "miles", "hours"];
 
 /** A machine that is not there yet: two fields, and its meters if it has any. */
 export function AddMachine() {
@@ -49,7 +48,7 @@ export function AddMachine() {
       <Line name="maker_model" label="Maker and model" hint="as the specs name it: Fennick Causeway 12" required />
       <fieldset className="flex flex-wrap gap-2">
         <legend className="font-bold">Meters, if it has any</legend>
-        {METERS.map((kind) => (
+        {newMachineMetersValues.map((kind) => (
           <button
             key={kind}
             type="button"

@@ -3,15 +3,11 @@ import { address } from "../../api/addresses";
 import type { Schemas } from "../../api/client";
 import { useCommand } from "../../api/command";
 import { signInQuery, touched } from "../../api/queries";
+import { newPersonRoleValues } from "../../api/schema";
 import { Choice } from "../../parts/Choice";
 import { FormFrame } from "../../parts/FormFrame";
 import { Line } from "../../parts/Line";
 import { useFields } from "../../parts/useFields";
-
-const ROLES: readonly { value: Schemas["NewPerson"]["role"]; say: string }[] = [
-  { value: "mechanic", say: "mechanic" },
-  { value: "lead", say: "lead" },
-];
 
 /** The lead's list of people. */
 export function AddPerson() {
@@ -44,7 +40,7 @@ export function AddPerson() {
       <Line name="name" label="Name" required />
       <Choice
         label="Role"
-        options={ROLES}
+        options={newPersonRoleValues.map((value) => ({ value, say: value }))}
         value={form.watch("role")}
         onChange={(role) => form.setValue("role", role)}
       />

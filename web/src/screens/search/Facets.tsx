@@ -1,16 +1,23 @@
 import { useQuery } from "@tanstack/react-query";
 import { X } from "lucide-react";
+import type { Schemas } from "../../api/client";
 import { type Asking, facetsQuery } from "../../api/queries";
 
-type Props = { asking: Asking; onNarrow: (narrow: Record<string, string>) => void };
+type Props = {
+  asking: Asking;
+  found: Schemas["SearchAnswer"];
+  fresh: boolean;
+  onNarrow: (narrow: Record<string, string>) => void;
+};
 
 const FEWEST_TO_NARROW = 8;
 
-/** Ways to narrow what was found, as words under the box; each says how many it leaves. */
-export function Facets({ asking, onNarrow }: Props) {
-  const { data: facets } = useQuery(facetsQuery(asking));
+/** Ways to narrow what was found, as words under the box; each says how many it leaves. Asked once the hits are there: the server goes on from them. */
+export function Facets({ asking, found, fresh, onNarrow }: Props) {
+  const worth = found.more || found.hits.length >= FEWEST_TO_NARROW || Object.keys(asking.narrow).length > 0;
+  const { data: facets } = useQuery({ ...facetsQuery(asking), enabled: fresh && worth });
   const chosen = Object.entries(asking.narrow).filter(([name]) => name !== "maker" || !asking.narrow.model);
-  if (!facets || (facets.counted < FEWEST_TO_NARROW && chosen.length === 0)) return null;
+  if (!facets || !worth) return null;
   const { narrow } = asking;
   const lines = [
     { name: "system", values: facets.systems },

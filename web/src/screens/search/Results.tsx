@@ -11,13 +11,14 @@ type Props = {
   found: Schemas["SearchAnswer"] | undefined;
   error: unknown;
   asking: Asking;
+  fresh: boolean;
   at: number;
   onClear: () => void;
   onNarrow: (narrow: Record<string, string>) => void;
 };
 
 /** What fits the words, best first; nothing on file says so, with the way on. */
-export function Results({ found, error, asking, at, onClear, onNarrow }: Props) {
+export function Results({ found, error, asking, fresh, at, onClear, onNarrow }: Props) {
   if (error) return <Trouble error={error} />;
   if (!found) return <p aria-busy="true">Looking …</p>;
   const { machine, vin } = found;
@@ -35,7 +36,7 @@ export function Results({ found, error, asking, at, onClear, onNarrow }: Props) 
           {vin.warning || (vin.check_digit_holds ? "Its check digit holds." : "")}
         </p>
       )}
-      <Facets asking={asking} onNarrow={onNarrow} />
+      <Facets asking={asking} found={found} fresh={fresh} onNarrow={onNarrow} />
       {machine && found.question && <OneQuestion machine={machine} question={found.question} />}
       <ul className="flex flex-col">
         {found.hits.map((hit, index) => (

@@ -5,17 +5,13 @@ import { address } from "../../api/addresses";
 import { Problem } from "../../api/client";
 import { useCommand } from "../../api/command";
 import { estimateChoicesQuery, machinesQuery, touched } from "../../api/queries";
+import { enterMinimalThread_handValues } from "../../api/schema";
 import { AskAgain } from "../../parts/AskAgain";
 import { Choice } from "../../parts/Choice";
 import { FormFrame } from "../../parts/FormFrame";
 import { Line } from "../../parts/Line";
 import { useFields } from "../../parts/useFields";
 import { EstimatePanel } from "./EstimatePanel";
-
-const HANDS = [
-  { value: "right", say: "right" },
-  { value: "left", say: "left" },
-] as const;
 
 /** The least that a spec takes, typed from a page; or a whole one from a JSON file. It stays marked unchecked. */
 export function AddSpec() {
@@ -102,7 +98,7 @@ export function AddSpec() {
       <EstimatePanel thread={thread} propertyClass={property_class} />
       <Choice
         label="Thread hand"
-        options={HANDS}
+        options={enterMinimalThread_handValues.map((value) => ({ value, say: value }))}
         value={thread_hand}
         onChange={(hand) => form.setValue("thread_hand", hand)}
       />

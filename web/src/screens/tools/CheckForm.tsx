@@ -2,13 +2,13 @@ import { useState } from "react";
 import { address } from "../../api/addresses";
 import { useCommand } from "../../api/command";
 import { touched } from "../../api/queries";
+import { pointShareValues } from "../../api/schema";
 import { sendFile } from "../../api/send";
 import { Field } from "../../parts/Field";
 import { Trouble } from "../../parts/Trouble";
 
 type Props = { id: string; unit: string; marks: readonly number[] };
 
-const SHARES = [20, 60, 100] as const;
 const numbers = (typed: string) =>
   typed
     .split(/[\s;]+/)
@@ -26,7 +26,7 @@ export function CheckForm({ id, unit, marks }: Props) {
   const params = { path: { tool_id: id } };
   const save = useCommand({
     body: (pressed) => {
-      const points = SHARES.map((share, n) => ({
+      const points = pointShareValues.map((share, n) => ({
         share,
         shown: marks[n] ?? 0,
         found: numbers(found[n] ?? ""),
@@ -60,7 +60,7 @@ export function CheckForm({ id, unit, marks }: Props) {
       }}
     >
       <p className="text-lg">What the standard showed, in {unit}, one reading after the other.</p>
-      {SHARES.map((share, n) => (
+      {pointShareValues.map((share, n) => (
         <div key={share} className="grid gap-3 sm:grid-cols-2">
           <Field
             label={`Set to ${marks[n]}: as found`}

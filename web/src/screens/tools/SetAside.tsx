@@ -2,11 +2,10 @@ import { address } from "../../api/addresses";
 import type { Schemas } from "../../api/client";
 import { useCommand } from "../../api/command";
 import { touched } from "../../api/queries";
+import { asideMishapValues } from "../../api/schema";
 import { ReasonForm } from "../../parts/ReasonForm";
 import { Trouble } from "../../parts/Trouble";
 import { useMe } from "../../parts/useMe";
-
-const MISHAPS = ["dropped", "overloaded", "used to loosen", "other"] as const;
 
 type Props = { file: Schemas["ToolFile"]; id: string };
 
@@ -15,7 +14,7 @@ export function SetAside({ file, id }: Props) {
   const me = useMe();
   const params = { path: { tool_id: id } };
   const aside = useCommand({
-    body: (pressed, mishap: (typeof MISHAPS)[number]) => ({ id: pressed.id, mishap, text: "" }),
+    body: (pressed, mishap: Schemas["Aside"]["mishap"]) => ({ id: pressed.id, mishap, text: "" }),
     to: address("/api/tools/{tool_id}/aside", params),
     changes: touched.tools,
   });
@@ -43,7 +42,7 @@ export function SetAside({ file, id }: Props) {
     <section aria-label="set it aside" className="flex flex-col gap-2">
       <h2 className="text-lg font-bold">Something happened to it?</h2>
       <div className="flex flex-wrap gap-2">
-        {MISHAPS.map((mishap) => (
+        {asideMishapValues.map((mishap) => (
           <button key={mishap} type="button" className="btn" onClick={() => aside.press(mishap)}>
             {mishap === "other" ? "Something else" : mishap.replace(/^./, (first) => first.toUpperCase())}
           </button>

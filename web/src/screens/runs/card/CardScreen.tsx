@@ -15,7 +15,7 @@ import { Waiting } from "../../../parts/Waiting";
 import { EntryList } from "./EntryList";
 import { Release } from "./Release";
 
-const SAY: Record<string, string> = {
+const SAY: Record<NonNullable<Schemas["Now"]["standing"]>, string> = {
   good: "Good",
   released: "Released by the lead",
   "do not move": "Do not move",

@@ -1,7 +1,8 @@
 import { Problem, type Schemas } from "../../../api/client";
 import { taken } from "./tooling";
 import type { Preparing } from "./usePreparing";
-import { useRetool, useStart } from "./useStart";
+import { useRetool } from "./useRetool";
+import { useStart } from "./useStart";
 
 /** What still has to be said before it can begin; null if nothing. */
 function missingIn({ file, offered, position, rows, row, proof, retool, choice }: Preparing): string | null {

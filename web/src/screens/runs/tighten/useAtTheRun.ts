@@ -2,7 +2,8 @@ import { useEffect, useState } from "react";
 import type { Schemas } from "../../../api/client";
 import { useMe } from "../../../parts/useMe";
 import { wasHere } from "./ComingBack";
-import { useAwake, useCalls } from "./useAwake";
+import { useAwake } from "./useAwake";
+import { useCalls } from "./useCalls";
 import { useLine } from "./useLine";
 import { useRecorder } from "./useRecorder";
 

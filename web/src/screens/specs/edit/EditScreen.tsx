@@ -4,15 +4,16 @@ import { useNavigate, useParams, useSearchParams } from "react-router";
 import { address } from "../../../api/addresses";
 import { Problem } from "../../../api/client";
 import { useCommand } from "../../../api/command";
-import { machinesQuery, previewQuery, rowsQuery, touched } from "../../../api/queries";
+import { columnsQuery, machinesQuery, previewQuery, rowsQuery, touched } from "../../../api/queries";
 import { Frame } from "../../../parts/Frame";
 import { newId } from "../../../parts/ids";
 import { Trouble } from "../../../parts/Trouble";
+import { useSettled } from "../../../parts/useSettled";
 import { Waiting } from "../../../parts/Waiting";
 import { HeadFields } from "./HeadFields";
 import { PreviewPane } from "./PreviewPane";
 import { StepRows } from "./StepRows";
-import { type Draft, draftOf, rowsOf, useDraft, useSettled } from "./useDraft";
+import { type Draft, draftOf, rowsOf, useDraft } from "./useDraft";
 
 /** What a new spec begins with. */
 const BLANK: Draft = {
@@ -35,13 +36,14 @@ export function EditScreen() {
   const [search] = useSearchParams();
   const navigate = useNavigate();
   const { data: given, error } = useQuery(rowsQuery(id));
+  const { data: columns } = useQuery(columnsQuery);
   const { data: machines } = useQuery(machinesQuery);
   const machine = machines?.find((each) => each.id === search.get("machine"));
   const start = useMemo(() => {
-    if (id) return given && draftOf(given.rows as Record<string, string>[]);
+    if (id) return given && columns && draftOf(given.rows as Record<string, string>[], columns.step_columns);
     const named = machine ? { maker: machine.maker, model: machine.model } : {};
     return { ...BLANK, head: { ...BLANK.head, spec: newId(), ...named } };
-  }, [id, given, machine]);
+  }, [id, given, columns, machine]);
   const { draft, change, forget, changed } = useDraft(id || "new", start);
   const rows = useMemo(() => (draft ? rowsOf(draft) : []), [draft]);
   const settled = useSettled(rows);

@@ -1,6 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import type { Schemas } from "../../../api/client";
 import { columnsQuery } from "../../../api/queries";
+import {
+  sourceGradeValues,
+  specInputChangeValues,
+  specInputSystemValues,
+  specInputThread_handValues,
+} from "../../../api/schema";
 import { CellField } from "./CellField";
 import type { Cells } from "./useDraft";
 
@@ -71,18 +77,10 @@ const SECTIONS: readonly { say: string; cells: readonly [name: string, label: st
 ];
 
 const OPTIONS: Record<string, readonly string[]> = {
-  thread_hand: ["right", "left"],
-  grade: ["maker's manual", "maker's bulletin", "fastener maker", "shop experience"],
-  change: ["wording", "figure", "safety"],
-  system: [
-    "wheels and hubs",
-    "engine",
-    "driveline",
-    "suspension and steering",
-    "brakes",
-    "fluids and filters",
-    "other",
-  ],
+  thread_hand: specInputThread_handValues,
+  grade: sourceGradeValues,
+  change: specInputChangeValues.filter((change) => change !== "first"),
+  system: specInputSystemValues,
 };
 
 type Props = { head: Cells; faults: readonly Schemas["CellFault"][]; onChange: (head: Cells) => void };

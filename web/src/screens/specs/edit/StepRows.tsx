@@ -29,7 +29,7 @@ type Props = { steps: readonly Cells[]; faults: readonly Schemas["CellFault"][];
 export function StepRows({ steps, faults, onChange }: Props) {
   const { data: table } = useQuery(columnsQuery);
   const kinds = table?.step_kinds ?? [];
-  const columnsOf = (step: Cells) => kinds.find((kind) => kind.name === step.kind)?.columns ?? Object.keys(LABELS);
+  const columnsOf = (step: Cells) => kinds.find((kind) => kind.name === step.kind)?.columns ?? ["kind"];
   const keys = useRef(new WeakMap<Cells, number>());
   const next = useRef(0);
   const keyOf = (step: Cells) => {

@@ -3,31 +3,16 @@ import { useEffect, useState } from "react";
 export type Cells = Record<string, string>;
 export type Draft = { head: Cells; steps: Cells[] };
 
-const STEP = [
-  "procedure",
-  "step",
-  "inside",
-  "kind",
-  "of",
-  "order",
-  "figure",
-  "watch",
-  "amount",
-  "what",
-  "say",
-  "meanwhile",
-  "more",
-];
-
 /** Rows as they are sent: what is said of the spec as a whole stands in the first. */
 export function rowsOf(draft: Draft): Cells[] {
   const [first = {}, ...rest] = draft.steps;
   return [{ ...draft.head, ...first }, ...rest];
 }
 
-export function draftOf(rows: readonly Cells[]): Draft {
-  const head = Object.fromEntries(Object.entries(rows[0] ?? {}).filter(([name]) => !STEP.includes(name)));
-  const steps = rows.map((row) => Object.fromEntries(Object.entries(row).filter(([name]) => STEP.includes(name))));
+/** Rows as they are written: the columns of a step apart from those of the spec as a whole. */
+export function draftOf(rows: readonly Cells[], ofAStep: readonly string[]): Draft {
+  const head = Object.fromEntries(Object.entries(rows[0] ?? {}).filter(([name]) => !ofAStep.includes(name)));
+  const steps = rows.map((row) => Object.fromEntries(Object.entries(row).filter(([name]) => ofAStep.includes(name))));
   return { head, steps };
 }
 
@@ -53,14 +38,4 @@ export function useDraft(id: string, start: Draft | undefined) {
     setDraft(null);
   };
   return { draft: now, change: setDraft, forget, changed: draft !== null };
-}
-
-/** A value that has not changed for a moment. */
-export function useSettled<T>(value: T, after_ms = 250): T {
-  const [settled, setSettled] = useState(value);
-  useEffect(() => {
-    const timer = setTimeout(() => setSettled(value), after_ms);
-    return () => clearTimeout(timer);
-  }, [value, after_ms]);
-  return settled;
 }
