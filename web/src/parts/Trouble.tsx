@@ -10,7 +10,7 @@ export function Trouble({ error }: { error: unknown }) {
       <p>{problem?.remedy ?? "Reload the page; nothing that was recorded is lost."}</p>
       {problem && problem.status >= 500 && problem.request && (
         <p className="text-sm">
-          Number to read out on the phone: <b>{problem.request.slice(-12)}</b>
+          Number to read out on the phone: <b>{problem.request.slice(-12).replace(/(.{4})/g, "$1 ")}</b>
         </p>
       )}
     </div>

@@ -1,6 +1,7 @@
-import { scaleLog } from "d3-scale";
+import { scaleLinear, scaleLog } from "d3-scale";
 import type { Schemas } from "../../api/client";
 import { AsTable } from "../../parts/AsTable";
+import { Axis } from "../../parts/Axis";
 
 type Coverage = Schemas["Coverage"];
 type Across = (nm: number) => number;
@@ -41,6 +42,18 @@ export function CoveragePicture({ coverage }: { coverage: Coverage }) {
         Solid: verified. Hatched: it can be set there, and nobody has verified it. The number beside a wrench is how
         many of the shop's figures it can pull; a red part of a column is what nothing reaches.
       </p>
+      <AsTable
+        caption="the shop's figures"
+        head={["from [N·m]", "to [N·m]", "figures", "out of reach"]}
+        rows={coverage.figures
+          .map((many, place) => [
+            (edges[place] ?? 0).toFixed(1),
+            (edges[place + 1] ?? 0).toFixed(1),
+            many,
+            coverage.uncovered[place] ?? 0,
+          ])
+          .filter(([, , many]) => many !== 0)}
+      />
       <AsTable
         caption="the wrenches"
         head={["wrench", "from [N·m]", "verified from [N·m]", "to [N·m]", "figures it can pull"]}
@@ -83,25 +96,29 @@ function Ticks({ coverage, x, unit, y, lines }: TicksProps) {
 function Figures({ coverage, x }: { coverage: Coverage; x: Across }) {
   const edges = coverage.edges_nm;
   const most = Math.max(...coverage.figures, 1);
+  const y = scaleLinear([0, most], [TALL, 30]);
   return (
     <g>
+      <Axis scale={y} at="left" title="figures" place={NAMES} far={NAMES + WIDE} count={Math.min(most, 3)} />
       {coverage.figures.map((many, place) => {
         const [from = 1, to = 1] = [edges[place], edges[place + 1]];
         const column = { x: x(from), width: x(to) - x(from) - 1.5 };
-        const high = (many / most) * (TALL - 30);
-        const hole = ((coverage.uncovered[place] ?? 0) / most) * (TALL - 30);
+        const hole = coverage.uncovered[place] ?? 0;
         return (
           <g key={from}>
-            <rect {...column} y={TALL - high} height={high} className="fill-base-content/70" />
+            <rect {...column} y={y(many)} height={TALL - y(many)} className="fill-base-content/70" />
             {hole > 0 && (
-              <rect {...column} y={TALL - hole} height={hole} className="fill-error stroke-error" strokeWidth={2} />
+              <rect
+                {...column}
+                y={y(hole)}
+                height={TALL - y(hole)}
+                className="fill-error stroke-error"
+                strokeWidth={2}
+              />
             )}
           </g>
         );
       })}
-      <text x={0} y={TALL - 8} fontSize={15} fontWeight={700} className="fill-base-content">
-        the shop's figures
-      </text>
     </g>
   );
 }
