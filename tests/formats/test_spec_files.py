@@ -248,7 +248,7 @@ def test_too_large_and_empty_are_refused_before_they_are_read(tam):
     assert (empty.status_code, empty.json()["fault"]) == (422, "The file is empty.")
     with httpx.Client(base_url=tam.http.base_url, cookies=tam.http.cookies, timeout=60) as http:
         large = http.put(f"/api/spec-files/imports/{uuid4()}", content=(b" " * 1_000_000 for _ in range(201)))
-    assert large.json()["fault"] == "The file is too large."
+    assert (large.status_code, large.json()["fault"]) == (413, "This is too large.")
     assert "no longer here" in tam.http.get(f"/api/spec-files/imports/{uuid4()}").json()["fault"]
 
 

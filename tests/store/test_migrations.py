@@ -14,7 +14,7 @@ from sqlalchemy import create_engine, text
 from tests.core.play import LONG, wheel_spec
 from tight_ledger.core.base.models import canonical
 from tight_ledger.core.machines.machine import Machine
-from tight_ledger.store import imports, machines, schema, search, tools
+from tight_ledger.store import imports, machines, runs, schema, search, tools
 from tight_ledger.store.database import Database
 from tight_ledger.store.server import BACKUP, OWNER
 
@@ -47,7 +47,7 @@ class Before:
     def add(self, table: str, **row):
         values = {name: value.hex if isinstance(value, UUID) else value for name, value in row.items()}
         with self.engine.connect() as connection:
-            connection.execute(text(f"INSERT INTO {table} ({', '.join(row)}) VALUES ({', '.join(f':{name}' for name in row)})"), values)
+            connection.execute(text(f"INSERT INTO {table} ({', '.join(f'`{name}`' for name in row)}) VALUES ({', '.join(f':{name}' for name in row)})"), values)
 
     def entry(self, stream: UUID, seq: int, kind: str, body: dict, subject: str):
         row = {"id": uuid4(), "stream": stream, "seq": seq, "subject": subject, "kind": kind, "at_server": datetime(2026, 1, 1)}
@@ -122,6 +122,24 @@ async def test_what_servers_share_comes_to_a_shop_that_has_machines(before):
     at = datetime(2026, 1, 1)
     assert await before.read(lambda connection: imports.add(connection, OTHER, "judging", "{}", at, 8))
     assert await before.read(lambda connection: imports.find(connection, OTHER)) == ("judging", "{}", at)
+
+
+async def test_runs_are_numbered_by_their_start_and_the_open_ones_hold_their_places(before):
+    before.at("0005")
+    machine, job = uuid4(), uuid4()
+    before.add("machines", id=machine, fleet_number="SB-04", content="{}")
+    before.add("jobs", id=job, machine_id=machine, opened_at=datetime(2026, 1, 1))
+    common = {"job_id": job, "machine_id": machine, "joint": "wheel", "spec_id": SPEC.id, "spec_revision": 1, "procedure": "tighten"}
+    started = [uuid4() for _ in range(3)]
+    for run, day, side in zip(started, (3, 1, 2), ("left", "left", "right"), strict=True):
+        before.add("runs", **common, id=run, position_key=f"rear/{side}/", started_at=datetime(2026, 1, day))
+    before.entry(started[2], 1, "finished", {}, "run")
+    schema.migrate(before.url)
+    newest = await before.read(lambda connection: runs.newest(connection))
+    assert [row.id for row in newest] == [started[0], started[2]]
+    with before.engine.connect() as connection:
+        held = [UUID(str(row.run_id)) for row in connection.execute(text("SELECT run_id FROM open_places"))]
+    assert held == [started[0]]
 
 
 def test_every_migration_has_its_data_from_before(before):

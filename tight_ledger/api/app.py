@@ -33,6 +33,7 @@ from tight_ledger.api import (
     specs,
     tools,
 )
+from tight_ledger.api.guard import Guard
 from tight_ledger.api.logs import RequestLog
 from tight_ledger.services.context import Context
 from tight_ledger.services.following import follow_the_ledger
@@ -44,7 +45,10 @@ _HEADERS = [
     (b"content-security-policy", b"default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'"),
     (b"x-content-type-options", b"nosniff"),
     (b"referrer-policy", b"no-referrer"),
+    (b"cross-origin-opener-policy", b"same-origin"),
+    (b"permissions-policy", b"geolocation=(), microphone=()"),
 ]
+_OF_THE_API = [(b"cache-control", b"no-store")]
 
 
 URL_VARIABLE, LOG_VARIABLE, CLOCK_VARIABLE = "TIGHT_SERVING_URL", "TIGHT_LOG", "TIGHT_CLOCK"
@@ -66,13 +70,23 @@ class Envelope:
         self._compressed = GZipMiddleware(app, minimum_size=2_000)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        api = scope["type"] != "http" or scope["path"].startswith("/api/")
+
+        begun = False
+
         async def with_headers(message: Message) -> None:
+            nonlocal begun
             if message["type"] == "http.response.start":
-                message["headers"] = [*message["headers"], *_HEADERS]
+                begun = True
+                message["headers"] = [*message["headers"], *_HEADERS, *(_OF_THE_API if api else ())]
             await send(message)
 
-        api = scope["type"] != "http" or scope["path"].startswith("/api/")
-        await (self._app if api else self._compressed)(scope, receive, with_headers)
+        try:
+            await (self._app if api else self._compressed)(scope, receive, with_headers)
+        except Exception as error:
+            if begun or scope["type"] != "http":
+                raise
+            await problems.mistake(error)(scope, receive, with_headers)
 
 
 def create_app(serving: URL | None = None, web: Path = WEB, now: Callable[[], datetime] = lambda: datetime.now(UTC)) -> FastAPI:
@@ -98,6 +112,7 @@ def create_app(serving: URL | None = None, web: Path = WEB, now: Callable[[], da
     problems.install(app)
     for subject in (health, people, shop, dashboard, machines, specs, spec_files, tools, attachments, runs, devices):
         app.include_router(subject.router)
+    app.add_middleware(Guard)
     app.add_middleware(Envelope)
     app.add_middleware(RequestLog)
     if (web / "index.html").exists():
@@ -108,11 +123,19 @@ def create_app(serving: URL | None = None, web: Path = WEB, now: Callable[[], da
             """Any other address is a screen of the one page."""
             if path.startswith("api/"):
                 raise HTTPException(404)
-            file = (web / path).resolve()
-            inside = file.is_file() and file.is_relative_to(web.resolve())
-            return FileResponse(file if inside else web / "index.html", headers={"Cache-Control": "no-cache"})
+            file = _file_at(web, path)
+            return FileResponse(file, headers={"Cache-Control": "no-cache"})
 
     return app
+
+
+def _file_at(web: Path, path: str) -> Path:
+    """The front end's own file of this address, or its one page."""
+    try:
+        file = (web / path).resolve()
+        return file if file.is_file() and file.is_relative_to(web.resolve()) else web / "index.html"
+    except OSError:  # a name that no file can have
+        return web / "index.html"
 
 
 def from_environment() -> FastAPI:

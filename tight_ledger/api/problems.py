@@ -7,10 +7,10 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import ValidationError
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DataError, OperationalError
 from starlette.exceptions import HTTPException
 
-from tight_ledger.core.base.errors import Busy, Fault, Invalid, MustAsk, NotAllowed, NotOnFile, NotSignedIn, Stale
+from tight_ledger.core.base.errors import Busy, Fault, Invalid, MustAsk, NotAllowed, NotOnFile, NotSignedIn, Stale, Unreadable
 from tight_ledger.core.base.models import Model
 from tight_ledger.store.database import DISK_FULL, DatabaseAway, error_code
 
@@ -21,6 +21,7 @@ STATUS: dict[type[Fault], tuple[int, str]] = {
     NotSignedIn: (401, "not-signed-in"),
     NotAllowed: (403, "not-allowed"),
     Stale: (409, "stale"),
+    Unreadable: (422, "unreadable"),
     MustAsk: (409, "ask"),
     Busy: (429, "busy"),
 }
@@ -42,7 +43,8 @@ class Problem(Model):
     """The id of the request, to be read out on the phone: the log has it too."""
 
 
-def _answer(status: int, kind: str, field: str, fault: str, remedy: str, asked: MustAsk | None = None) -> JSONResponse:
+def answer(status: int, kind: str, field: str, fault: str, remedy: str, asked: MustAsk | None = None) -> JSONResponse:
+    """A refusal as an answer; it is logged."""
     problem = Problem(
         type=f"urn:tight-ledger:{kind}", title=fault, status=status, field=field, fault=fault, remedy=remedy,
         ask=asked.ask if asked is not None else None, choices=asked.choices if asked is not None else (),
@@ -56,7 +58,7 @@ async def on_fault(_: Request, fault: Exception) -> JSONResponse:
     """A refusal by the core or a use case."""
     assert isinstance(fault, Fault)
     status, kind = next(STATUS[refusal] for refusal in type(fault).__mro__ if refusal in STATUS)
-    return _answer(status, kind, fault.field, fault.fault, fault.remedy, fault if isinstance(fault, MustAsk) else None)
+    return answer(status, kind, fault.field, fault.fault, fault.remedy, fault if isinstance(fault, MustAsk) else None)
 
 
 def _sentence(error: dict[str, Any]) -> tuple[str, str, str]:
@@ -80,36 +82,43 @@ def _sentence(error: dict[str, Any]) -> tuple[str, str, str]:
 async def on_validation(_: Request, error: Exception) -> JSONResponse:
     """A body, query or path that does not fit its model."""
     assert isinstance(error, RequestValidationError | ValidationError)
-    return _answer(422, "invalid", *_sentence(dict(error.errors()[0])))
+    return answer(422, "invalid", *_sentence(dict(error.errors()[0])))
 
 
 async def on_away(_: Request, __: Exception) -> JSONResponse:
     """The database does not answer."""
-    return _answer(503, "away", "database", "The database does not answer.", "Nothing is lost: it is sent again by itself.")
+    return answer(503, "away", "database", "The database does not answer.", "Nothing is lost: it is sent again by itself.")
 
 
 async def on_database(_: Request, error: Exception) -> JSONResponse:
     """What MariaDB itself refused."""
     assert isinstance(error, OperationalError)
     if error_code(error) in DISK_FULL:
-        return _answer(507, "full", "disk", "The disk is full; this was not recorded.", "Make room, then send it again.")
+        return answer(507, "full", "disk", "The disk is full; this was not recorded.", "Make room, then send it again.")
     raise error
+
+
+async def on_data(_: Request, error: Exception) -> JSONResponse:
+    """What does not fit into its column."""
+    log.warning("does not fit", exc_info=error)
+    return answer(422, "invalid", "body", "Something in this is too long or too large to be kept.", "Keep it shorter.")
 
 
 async def on_http(_: Request, error: Exception) -> JSONResponse:
     """An address or a method that the API does not have."""
     assert isinstance(error, HTTPException)
-    return _answer(error.status_code, "not-here", "address", "There is nothing at this address.", "Look at /api/openapi.json.")
+    return answer(error.status_code, "not-here", "address", "There is nothing at this address.", "Look at /api/openapi.json.")
 
 
-async def on_error(_: Request, error: Exception) -> JSONResponse:
-    """A fault of the program itself; it is logged with its traceback."""
+def mistake(error: Exception) -> JSONResponse:
+    """The answer to a fault of the program itself; it is logged with its traceback."""
     log.error("error", exc_info=error)
-    return _answer(500, "error", "server", "The program made a mistake.", "Press again. If it stays, read out the number below.")
+    return answer(500, "error", "server", "The program made a mistake.", "Press again. If it stays, read out the number below.")
 
 
 ANSWERS = {
     401: "Nobody is signed in", 403: "This person may not", 404: "Not on file", 409: "Something changed meanwhile, or a question",
+    413: "The body is too large",
     422: "The input cannot be used", 429: "Too much at once", 500: "A mistake of the program", 503: "The database is away",
     507: "The disk is full",
 }  # fmt: skip
@@ -141,9 +150,9 @@ def install(app: FastAPI) -> None:
     """Register every handler."""
     describe(app)
     app.add_exception_handler(HTTPException, on_http)
-    app.add_exception_handler(Exception, on_error)
     app.add_exception_handler(Fault, on_fault)
     app.add_exception_handler(RequestValidationError, on_validation)
     app.add_exception_handler(ValidationError, on_validation)
     app.add_exception_handler(DatabaseAway, on_away)
     app.add_exception_handler(OperationalError, on_database)
+    app.add_exception_handler(DataError, on_data)

@@ -7,6 +7,7 @@ from starlette.concurrency import run_in_threadpool
 
 from tight_ledger.api.dependencies import SignedIn, TheContext
 from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.texts import file_name
 from tight_ledger.core.records.entries import Report
 from tight_ledger.core.runs.view import EntryLine, Now, RunSheet
 from tight_ledger.formats.exports import run_json
@@ -97,7 +98,7 @@ async def read_card_pdf(run_id: UUID, context: TheContext, actor: SignedIn) -> R
     """The job card as PDF."""
     card = await views.card(context, run_id)
     pdf = await run_in_threadpool(job_card_pdf, card)
-    name = f"{card.sheet.machine.fleet_number}-{str(run_id)[-8:]}.pdf"
+    name = file_name(f"{card.sheet.machine.fleet_number}-{str(run_id)[-8:]}", "pdf")
     return Response(pdf, media_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}"'})
 
 

@@ -34,7 +34,7 @@ _DATE = re.compile(
     re.IGNORECASE,
 )
 _UNPRINTABLE = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f]")
-_RISKY = ("=", "+", "-", "@", "\t")
+_RISKY = ("=", "+", "-", "@", "\t", "\r", "\n")
 DATED = "A spreadsheet has made a date of this."
 _AS_TEXT = "Format the column as text, and type it again."
 _FREE_TEXT = frozenset({"document", "edition"})

@@ -14,19 +14,14 @@ class Command(Model):
     id: UUID
 
 
-async def done_before(connection: AsyncConnection, command: UUID, stream: UUID, kind: str) -> bool:
+async def done_before(connection: AsyncConnection, command: UUID, stream: UUID, build: ledger.Build) -> bool:
     """Whether a command was carried out: its entry is in the ledger.
 
     Args:
         stream: where its entry stands.
-        kind: of the entry.
+        build: makes its entry.
 
     Raises:
-        Stale: the id belongs to another entry.
+        Stale: the id belongs to another entry, or to one that says something else.
     """
-    place = await ledger.place_of(connection, command)
-    if place is None:
-        return False
-    if place != (stream, kind):
-        raise ledger.used_elsewhere()
-    return True
+    return await ledger.recorded(connection, stream, command, build) is not None

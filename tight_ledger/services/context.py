@@ -7,11 +7,13 @@ from datetime import UTC, datetime
 from typing import Any
 from uuid import UUID
 
+import structlog
 from cachetools import LRUCache, TTLCache
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base.errors import Busy, NotOnFile
+from tight_ledger.core.base.errors import Busy, Unreadable
 from tight_ledger.core.records.entries import Entry, Started
+from tight_ledger.core.records.upcasting import read_entry
 from tight_ledger.core.runs.run import Run, RunState
 from tight_ledger.core.specs.spec import Hand
 from tight_ledger.services.listeners import Listeners
@@ -24,6 +26,7 @@ from tight_ledger.store.ledger import Appender
 from tight_ledger.store.runs import RunRow
 from tight_ledger.store.shop import Shop
 
+log = structlog.get_logger()
 MOST_REMEMBERED = 500
 MOST_SEARCHES, SEARCH_S = 100, 5.0
 """Number of questions whose facets may go on from what the hits found, and for how long."""
@@ -112,10 +115,7 @@ class Context:
         Raises:
             NotOnFile: it was not set up.
         """
-        found = await self.database.run(shop_store.read)
-        if found is None:
-            raise NotOnFile("shop", "This shop is not set up yet.", "Open the start page and set it up.")
-        return found
+        return await self.database.run(shop_store.require)
 
     async def catalogue(self, connection: AsyncConnection) -> search_store.Catalogue:
         """The newest catalogue that searches match against."""
@@ -127,14 +127,22 @@ class Context:
 
         Raises:
             NotOnFile: no run has this id.
+            Unreadable: its record is not one that this program can read.
         """
         known = self.remembered.get(run_id)
-        if known is None:
-            row = await run_store.find(connection, run_id)
-            entries = await run_store.entries(connection, run_id)
-            known = self.remembered[run_id] = Remembered(row, entries)
-        else:
-            known.add(await run_store.entries(connection, run_id, known.seq))
+        row = await run_store.find(connection, run_id) if known is None else known.row
+        bodies = await run_store.bodies(connection, run_id, known.seq if known is not None else 0)
+        try:
+            entries = [read_entry(body) for body in bodies]
+            if known is None:
+                known = self.remembered[run_id] = Remembered(row, entries)
+            else:
+                known.add(entries)
+        except Exception as error:  # whatever stands in the record, a list that it is in goes on without it
+            log.error("unreadable", run=str(run_id), exc_info=error)
+            raise Unreadable(
+                "run", "The record of this run cannot be read.", "Nothing of it was changed; tell who keeps the server."
+            ) from error
         return known
 
     async def run(self, run_id: UUID) -> Remembered:

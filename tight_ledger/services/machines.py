@@ -14,8 +14,17 @@ from tight_ledger.core.records.notes import Note
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command, done_before
 from tight_ledger.services.context import Context
-from tight_ledger.services.runs.standing import OpenFollowup, PlaceNow, attention, open_followups, place_now, specs_of
-from tight_ledger.services.runs.starting import add_meter
+from tight_ledger.services.runs.standing import (
+    OpenFollowup,
+    PlaceNow,
+    attention,
+    open_followups,
+    place_now,
+    readable,
+    specs_of,
+    unreadable_place,
+)
+from tight_ledger.services.runs.starting import meter_note
 from tight_ledger.store import ledger
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import runs as run_store
@@ -44,7 +53,7 @@ async def file_machine(context: Context, machine: Machine, actor: Actor | None =
     async def work(connection: AsyncConnection) -> None:
         if not await machine_store.add(connection, machine):
             return
-        await ledger.add(connection, "machine", machine.id, note, await ledger.head(connection, machine.id))
+        await ledger.begin(connection, "machine", machine.id, note)
         await search_store.changed(connection)
 
     await context.database.run(work, transaction=True)
@@ -127,11 +136,11 @@ async def describe(context: Context, actor: Actor, machine_id: UUID, request: De
 
     async def work(connection: AsyncConnection) -> Machine:
         machine = await machine_store.find(connection, machine_id)
-        if await done_before(connection, request.id, machine_id, "described"):
+        if await done_before(connection, request.id, machine_id, note):
             return machine
         known = machine.model_copy(update={"variant": machine.variant | {request.attribute: request.value}})
         await machine_store.describe(connection, known)
-        await ledger.add(connection, "machine", machine_id, note, await ledger.head(connection, machine_id))
+        await ledger.add_next(connection, "machine", machine_id, note)
         await search_store.changed(connection)
         return known
 
@@ -157,11 +166,12 @@ async def read_meter(context: Context, actor: Actor, machine_id: UUID, request: 
 
     async def work(connection: AsyncConnection) -> None:
         machine, meter = await machine_store.find(connection, machine_id), request.meter
-        if await done_before(connection, request.id, machine_id, "meter_read"):
+        note = meter_note(actor, machine_id, meter, context.now(), request.id)
+        if await done_before(connection, request.id, machine_id, note):
             return
         if meter.kind not in machine.meters:
             raise Invalid("kind", f"{machine.fleet_number} has no meter for {meter.kind}.", "Leave it out.")
-        await add_meter(connection, actor, machine_id, meter, context.now(), request.id)
+        await ledger.add_next(connection, "machine", machine_id, note)
 
     await context.database.run(work, transaction=True)
 
@@ -180,7 +190,8 @@ async def machine_now(context: Context, machine_id: UUID) -> MachineNow:
         history = []
         for row in rows:
             title = f"{specs[row.spec_id, row.spec_revision].title} · {row.procedure}"
-            history.append(place_now(await context.load(connection, row.id), machine, title))
+            run = await readable(context, connection, row.id)
+            history.append(place_now(run, machine, title) if run is not None else unreadable_place(row, machine, title))
         return MachineNow(
             machine=machine,
             vin=read_vin(machine.vin),

@@ -80,7 +80,8 @@ async def sign_in(context: Context, request: SignIn) -> tuple[str, Actor]:
     async def admit(connection: AsyncConnection) -> tuple[Person, str]:
         person, pin_hash = await people_store.find(connection, request.person)
         failures, last = await people_store.failures(connection, request.person)
-        if last is not None and (wait := math.ceil(pin_wait_s(failures) - (now - last).total_seconds())) > 0:
+        # An attempt that lies ahead of the clock was made before the clock was put back: it has no say in how long to wait.
+        if last is not None and now >= last and (wait := math.ceil(pin_wait_s(failures) - (now - last).total_seconds())) > 0:
             raise Busy("pin", f"Too many wrong PINs for {person.name}.", f"Wait {wait} seconds, or ask a lead.")
         # Written down before the answer is known, so that guessing side by side gains nothing.
         await people_store.note_attempt(connection, person.id, now, good=False)

@@ -69,7 +69,6 @@ async def answer(context: Context, actor: Actor, request: Chosen) -> tuple[ShopC
         Invalid: no such question, or no such answer.
     """
     require_lead(actor.person.role, "field", "change the shop's choices")
-    policy = choose((await context.shop()).policy, request.field, request.value)
 
     def note(seq: int) -> Note:
         return Note(
@@ -78,9 +77,10 @@ async def answer(context: Context, actor: Actor, request: Chosen) -> tuple[ShopC
         )  # fmt: skip
 
     async def work(connection: AsyncConnection) -> None:
-        if not await done_before(connection, request.id, STREAM, "chosen"):
-            await shop_store.keep_policy(connection, policy)
-            await ledger.add(connection, "shop", STREAM, note, await ledger.head(connection, STREAM))
+        if not await done_before(connection, request.id, STREAM, note):
+            shop = await shop_store.require(connection)
+            await shop_store.keep_policy(connection, choose(shop.policy, request.field, request.value))
+            await ledger.add_next(connection, "shop", STREAM, note)
 
     await context.database.run(work, transaction=True)
     return await choices(context)

@@ -7,10 +7,12 @@ from typing import Any, TypeVar
 
 import asyncmy.errors
 from sqlalchemy import URL
-from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError
+from sqlalchemy.exc import DBAPIError, IntegrityError, InterfaceError, OperationalError
 from sqlalchemy.ext.asyncio import AsyncConnection, AsyncEngine, create_async_engine
 
 DUPLICATE, DEADLOCK, LOCK_WAIT, DISK_FULL = 1062, 1213, 1205, {1021, 1114, 3, 28}
+MOST_LOST, MOST_TAKEN = 4, 50
+"""How often work is repeated for a lost connection or lock, and for a key that another transaction took."""
 _T = TypeVar("_T")
 
 
@@ -42,23 +44,31 @@ class Database:
         )
 
     async def run(self, work: Callable[[AsyncConnection], Awaitable[_T]], *, transaction: bool = False) -> _T:
-        """Run work on a connection; it is repeated if the connection or a lock is lost.
+        """Run work on a connection; it is repeated if the connection or a lock is lost, or if another transaction took a key first.
 
-        The work must be safe to repeat: reads, and inserts whose ids come from the caller.
+        The work must be safe to repeat: reads, and inserts whose ids come from the caller. A transaction must look before it
+        inserts, so that on a repeat it sees who was first, and refuses or goes on after it.
 
         Raises:
             DatabaseAway: it stays away.
         """
-        for attempt in range(4):
+        lost, taken = 0, 0
+        while lost < MOST_LOST:
             try:
                 async with self.transaction.begin() if transaction else self.single.connect() as connection:
                     return await work(connection)
+            except IntegrityError as error:
+                taken += 1
+                if not transaction or error_code(error) != DUPLICATE or taken == MOST_TAKEN:
+                    raise
+                lost -= 1
             except (OperationalError, InterfaceError) as error:
                 if not (error.connection_invalidated or error_code(error) in (DEADLOCK, LOCK_WAIT, 0, 2003, 2006, 2013)):
                     raise
             except (ConnectionError, OSError, asyncmy.errors.OperationalError):  # while connecting
                 pass
-            await asyncio.sleep(random.uniform(0, 0.02 * 2**attempt))
+            lost += 1
+            await asyncio.sleep(random.uniform(0, 0.02 * 2**lost))
         raise DatabaseAway
 
     async def close(self) -> None:

@@ -2,23 +2,28 @@
 
 import asyncio
 from collections import OrderedDict
-from collections.abc import Collection, Sequence
+from collections.abc import Awaitable, Callable, Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Protocol
 from uuid import UUID
 
+from pydantic import ValidationError
 from sqlalchemy import func, insert, select
-from sqlalchemy.exc import DBAPIError, IntegrityError
+from sqlalchemy.exc import DataError, DBAPIError, IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base.errors import Stale
+from tight_ledger.core.base.errors import Invalid, Stale, Unreadable
 from tight_ledger.core.base.models import canonical
 from tight_ledger.core.records.entries import TIGHTENING, Entry
 from tight_ledger.core.records.notes import Note
+from tight_ledger.core.records.sameness import says_the_same
 from tight_ledger.core.records.seals import FIRST, broken_at, seal
 from tight_ledger.store.database import DUPLICATE, Database, error_code
 from tight_ledger.store.tables import ledger
+
+MOST_BYTES, MOST_BYTES_WITH_PLAN = 64 * 1024, 1024 * 1024
+"""Largest entry; and with a plan, which has a line for every pull of every fastener."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,6 +44,9 @@ class Build(Protocol):
     def __call__(self, seq: int) -> Entry | Note: ...
 
 
+Also = Callable[[AsyncConnection], Awaitable[None]]
+
+
 async def head(connection: AsyncConnection, stream: UUID) -> tuple[int, bytes]:
     """The newest seq and seal of a stream; (0, the first seal) before its first entry."""
     query = select(ledger.c.seq, ledger.c.seal).where(ledger.c.stream == stream).order_by(ledger.c.seq.desc()).limit(1)
@@ -46,22 +54,28 @@ async def head(connection: AsyncConnection, stream: UUID) -> tuple[int, bytes]:
     return (row.seq, bytes(row.seal)) if row else (0, FIRST)
 
 
-async def by_id(connection: AsyncConnection, entry_id: UUID) -> Stored | None:
-    """A recorded entry by its id; None if there is none."""
-    query = select(ledger.c.id, ledger.c.seq, ledger.c.body, ledger.c.seal).where(ledger.c.id == entry_id)
-    row = (await connection.execute(query)).first()
-    return Stored(row.id, row.seq, row.body.encode(), bytes(row.seal)) if row else None
-
-
-async def place_of(connection: AsyncConnection, entry_id: UUID) -> tuple[UUID, str] | None:
-    """The stream and the kind of a recorded entry; None if there is none."""
-    row = (await connection.execute(select(ledger.c.stream, ledger.c.kind).where(ledger.c.id == entry_id))).first()
-    return (row.stream, row.kind) if row else None
-
-
 def used_elsewhere() -> Stale:
     """The refusal of an id that belongs to another entry."""
     return Stale("id", "This id stands for something else already.", "Press again; a new one is made.")
+
+
+async def recorded(connection: AsyncConnection, stream: UUID, entry_id: UUID, build: Build) -> Stored | None:
+    """The entry that was recorded of a command; None if none was.
+
+    Args:
+        stream: where its entry stands.
+        build: makes what would be recorded now; it must say the same.
+
+    Raises:
+        Stale: the id belongs to another entry, or to one that says something else.
+    """
+    query = select(ledger.c.id, ledger.c.stream, ledger.c.seq, ledger.c.body, ledger.c.seal).where(ledger.c.id == entry_id)
+    row = (await connection.execute(query)).first()
+    if row is None:
+        return None
+    if row.stream != stream or not says_the_same(row.body, canonical(build(row.seq))):
+        raise used_elsewhere()
+    return Stored(row.id, row.seq, row.body.encode(), bytes(row.seal))
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,6 +102,8 @@ def _pulled_with(entry: Entry | Note) -> UUID | None:
 def _sealed(build: Build, at: tuple[int, bytes]) -> _Sealed:
     entry = build(at[0] + 1)
     body = canonical(entry)
+    if len(body) > (MOST_BYTES_WITH_PLAN if isinstance(entry, Entry) and entry.started is not None else MOST_BYTES):
+        raise Invalid("entry", "This entry is too long.", f"An entry has at most {MOST_BYTES // 1024} kB.")
     return _Sealed(entry, body, seal(at[1], body))
 
 
@@ -96,6 +112,32 @@ async def add(connection: AsyncConnection, subject: str, stream: UUID, build: Bu
     sealed = _sealed(build, at)
     await connection.execute(insert(ledger), sealed.row(subject, stream))
     return sealed.stored()
+
+
+async def begin(connection: AsyncConnection, subject: str, stream: UUID, build: Build) -> Stored:
+    """Insert the first entry of a stream.
+
+    Raises:
+        Stale: the id is that of another stream.
+    """
+    await require_free(connection, [stream])
+    return await add(connection, subject, stream, build, (0, FIRST))
+
+
+async def require_free(connection: AsyncConnection, streams: Collection[UUID]) -> None:
+    """Check that none of these streams has begun.
+
+    Raises:
+        Stale: one has.
+    """
+    query = select(ledger.c.stream).where(ledger.c.stream.in_(streams), ledger.c.seq == 1).limit(1)
+    if (await connection.execute(query)).first() is not None:
+        raise used_elsewhere()
+
+
+async def add_next(connection: AsyncConnection, subject: str, stream: UUID, build: Build) -> Stored:
+    """Insert an entry after the newest of its stream. Raises IntegrityError if another came first; the transaction is then repeated."""
+    return await add(connection, subject, stream, build, await head(connection, stream))
 
 
 async def add_many(connection: AsyncConnection, subject: str, builds: Sequence[tuple[UUID, Sequence[Build], tuple[int, bytes]]]) -> None:
@@ -159,6 +201,23 @@ class Appender:
             self._writing = asyncio.create_task(self._write())
         return await waiting.done
 
+    async def append_with(self, subject: str, stream: UUID, entry_id: UUID, build: Build, also: Also) -> Stored:
+        """Append one entry, and do what belongs to it in the same transaction.
+
+        Raises:
+            DatabaseAway, Stale, Fault: as `append`.
+        """
+
+        async def work(connection: AsyncConnection) -> Stored:
+            if (stored := await recorded(connection, stream, entry_id, build)) is not None:
+                return stored
+            stored = await add_next(connection, subject, stream, build)
+            await also(connection)
+            return stored
+
+        self._heads.pop(stream, None)
+        return await self._database.run(work, transaction=True)
+
     async def _write(self) -> None:
         try:
             while self._waiting:
@@ -187,8 +246,8 @@ class Appender:
         try:
             if sealed:
                 await connection.execute(insert(ledger), [entry.row(waiting.subject, waiting.stream) for waiting, entry in sealed])
-        except IntegrityError as error:
-            if error_code(error) != DUPLICATE:
+        except (IntegrityError, DataError) as error:  # an entry that does not fit fails alone
+            if isinstance(error, IntegrityError) and error_code(error) != DUPLICATE:
                 raise
             alone = batch
         else:
@@ -199,6 +258,8 @@ class Appender:
         for waiting in alone:
             try:
                 waiting.succeed(await self._alone(connection, waiting))
+            except DataError as error:
+                waiting.fail(error)
             except DBAPIError:
                 raise
             except Exception as error:
@@ -208,11 +269,7 @@ class Appender:
         """Append one entry after a collision: it may be recorded already, or its stream may have grown."""
         while True:
             self._heads.pop(waiting.stream, None)
-            if (place := await place_of(connection, waiting.entry_id)) is not None:
-                if place[0] != waiting.stream:
-                    raise used_elsewhere()
-                stored = await by_id(connection, waiting.entry_id)
-                assert stored is not None
+            if (stored := await recorded(connection, waiting.stream, waiting.entry_id, waiting.build)) is not None:
                 return stored
             try:
                 stored = await add(connection, waiting.subject, waiting.stream, waiting.build, await head(connection, waiting.stream))
@@ -230,25 +287,43 @@ class Appender:
             self._heads.popitem(last=False)
 
 
-async def read(connection: AsyncConnection, stream: UUID, after: int = 0) -> Sequence[tuple[int, bytes, bytes]]:
-    """(seq, stored bytes, seal) of a stream, by seq."""
+async def read(connection: AsyncConnection, stream: UUID, after: int = 0, subject: str | None = None) -> Sequence[tuple[int, bytes, bytes]]:
+    """(seq, stored bytes, seal) of a stream, by seq; of one subject, or of all for the seals."""
     query = select(ledger.c.seq, ledger.c.body, ledger.c.seal).where(ledger.c.stream == stream, ledger.c.seq > after)
+    if subject is not None:
+        query = query.where(ledger.c.subject == subject)
     rows = await connection.execute(query.order_by(ledger.c.seq))
     return [(row.seq, row.body.encode(), bytes(row.seal)) for row in rows]
 
 
-async def notes(connection: AsyncConnection, stream: UUID) -> list[Note]:
-    """The entries of a stream that is not a run's."""
-    return [Note.model_validate_json(body) for _, body, _ in await read(connection, stream)]
+def _note(body: bytes | str) -> Note:
+    try:
+        return Note.model_validate_json(body)
+    except ValidationError as error:
+        raise Unreadable("record", "This record cannot be read.", "Nothing of it was changed; tell who keeps the server.") from error
 
 
-async def notes_of(connection: AsyncConnection, streams: Collection[UUID]) -> dict[UUID, list[Note]]:
-    """By stream, the entries of streams that are not runs."""
-    query = select(ledger.c.body).where(ledger.c.stream.in_(streams)).order_by(ledger.c.stream, ledger.c.seq)
-    found: dict[UUID, list[Note]] = {}
-    for row in await connection.execute(query):
-        note = Note.model_validate_json(row.body)
-        found.setdefault(note.stream, []).append(note)
+async def notes(connection: AsyncConnection, subject: str, stream: UUID) -> list[Note]:
+    """The entries of a stream that is not a run's.
+
+    Raises:
+        Unreadable: one of them is not one that this program can read.
+    """
+    return [_note(body) for _, body, _ in await read(connection, stream, subject=subject)]
+
+
+async def notes_of(connection: AsyncConnection, subject: str, streams: Collection[UUID]) -> dict[UUID, list[Note] | Unreadable]:
+    """By stream, the entries of streams that are not runs; or why a stream cannot be read."""
+    query = select(ledger.c.stream, ledger.c.body).where(ledger.c.stream.in_(streams), ledger.c.subject == subject)
+    found: dict[UUID, list[Note] | Unreadable] = {}
+    for row in await connection.execute(query.order_by(ledger.c.stream, ledger.c.seq)):
+        known = found.setdefault(row.stream, [])
+        if isinstance(known, Unreadable):
+            continue
+        try:
+            known.append(_note(row.body))
+        except Unreadable as error:
+            found[row.stream] = error
     return found
 
 

@@ -23,7 +23,9 @@ async def add(connection: AsyncConnection, machine: Machine) -> bool:
     """
     taken = Invalid("fleet_number", f"{machine.fleet_number} is on file already.", "Open it, or give another number.")
     content = canonical(machine).decode()
-    return await insert_once(connection, tables.machines, taken, id=machine.id, fleet_number=machine.fleet_number, content=content)
+    return await insert_once(
+        connection, tables.machines, "fleet_number", taken, id=machine.id, fleet_number=machine.fleet_number, content=content
+    )
 
 
 async def describe(connection: AsyncConnection, machine: Machine) -> None:
@@ -53,7 +55,7 @@ async def find(connection: AsyncConnection, machine_id: UUID) -> Machine:
 async def meters(connection: AsyncConnection, machine_id: UUID) -> dict[str, tuple[Meter, datetime]]:
     """The newest reading of each of a machine's meters, and when it came."""
     newest: dict[str, tuple[Meter, datetime]] = {}
-    for note in await notes(connection, machine_id):
+    for note in await notes(connection, "machine", machine_id):
         if note.meter is not None:
             newest[note.meter.kind] = (note.meter, note.at_server)
     return newest

@@ -5,7 +5,6 @@ from uuid import UUID
 
 from sqlalchemy import delete, insert, select
 from sqlalchemy.dialects.mysql import insert as upsert
-from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Invalid, NotOnFile, Stale
@@ -50,10 +49,9 @@ async def add(connection: AsyncConnection, person: Person, pin_hash: str) -> Non
     Raises:
         Invalid: the name is taken.
     """
-    try:
-        await connection.execute(insert(people).values(id=person.id, name=person.name, role=person.role, pin_hash=pin_hash))
-    except IntegrityError as error:
-        raise Invalid("name", f"“{person.name}” is on the list already.", "Add an initial to tell the two apart.") from error
+    if (await connection.execute(select(people.c.id).where(people.c.name == person.name))).first() is not None:
+        raise Invalid("name", f"“{person.name}” is on the list already.", "Add an initial to tell the two apart.")
+    await connection.execute(insert(people).values(id=person.id, name=person.name, role=person.role, pin_hash=pin_hash))
 
 
 async def note_attempt(connection: AsyncConnection, person_id: UUID, at: datetime, *, good: bool) -> None:
@@ -64,7 +62,7 @@ async def note_attempt(connection: AsyncConnection, person_id: UUID, at: datetim
 async def failures(connection: AsyncConnection, person_id: UUID) -> tuple[int, datetime | None]:
     """Failures in a row, newest first, and when the last one was."""
     query = select(pin_attempts.c.at, pin_attempts.c.good).where(pin_attempts.c.person_id == person_id)
-    rows = (await connection.execute(query.order_by(pin_attempts.c.at.desc(), pin_attempts.c.id.desc()).limit(20))).all()
+    rows = (await connection.execute(query.order_by(pin_attempts.c.number.desc()).limit(20))).all()
     count = next((i for i, row in enumerate(rows) if row.good), len(rows))
     return count, rows[0].at if count else None
 

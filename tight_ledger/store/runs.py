@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
-from sqlalchemy import Exists, Row, Select, and_, exists, func, insert, select
+from sqlalchemy import Exists, Row, Select, and_, delete, exists, func, insert, select
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import NotOnFile
@@ -14,7 +14,7 @@ from tight_ledger.core.records.entries import Entry
 from tight_ledger.core.records.upcasting import read_entry
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.ledger import read
-from tight_ledger.store.tables import jobs, ledger, runs
+from tight_ledger.store.tables import jobs, ledger, open_places, runs
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,12 +35,37 @@ class RunRow:
 
 def row_of(row: Row[tuple[object, ...]]) -> RunRow:
     """A row of the runs table."""
-    return RunRow(**row._mapping)
+    return RunRow(**{name: row._mapping[name] for name in RunRow.__slots__})
 
 
 async def add(connection: AsyncConnection, run: RunRow) -> None:
     """Put a run on file."""
     await connection.execute(insert(runs).values(**{name: getattr(run, name) for name in RunRow.__slots__}))
+
+
+async def occupy(connection: AsyncConnection, run: RunRow) -> UUID | None:
+    """Make a run the open run of its place; or else the run that is open there.
+
+    In a transaction: if another one takes the place at the same moment, this one is repeated and sees it.
+    """
+    place = {"machine_id": run.machine_id, "position_key": run.position_key, "joint": run.joint}
+    query = select(open_places.c.run_id).where(*(open_places.c[name] == value for name, value in place.items()))
+    found = (await connection.execute(query)).scalar()
+    if found is not None:
+        return UUID(str(found))
+    await connection.execute(insert(open_places).values(**place, run_id=run.id))
+    return None
+
+
+async def leave(connection: AsyncConnection, run_id: UUID) -> None:
+    """The run has ended: its place is free."""
+    await connection.execute(delete(open_places).where(open_places.c.run_id == run_id))
+
+
+async def known(connection: AsyncConnection, run_id: UUID) -> RunRow | None:
+    """One run; None if no run has this id."""
+    row = (await connection.execute(select(runs).where(runs.c.id == run_id))).first()
+    return row_of(row) if row is not None else None
 
 
 async def find(connection: AsyncConnection, run_id: UUID) -> RunRow:
@@ -49,15 +74,20 @@ async def find(connection: AsyncConnection, run_id: UUID) -> RunRow:
     Raises:
         NotOnFile: no run has this id.
     """
-    row = (await connection.execute(select(runs).where(runs.c.id == run_id))).first()
+    row = await known(connection, run_id)
     if row is None:
         raise NotOnFile("run", "No run has this id.", "Open it from the machine or from the bay.")
-    return row_of(row)
+    return row
 
 
-async def entries(connection: AsyncConnection, run_id: UUID, after: int = 0) -> list[Entry]:
+async def bodies(connection: AsyncConnection, run_id: UUID, after: int = 0) -> list[bytes]:
+    """The stored bytes of a run's entries, by seq."""
+    return [body for _, body, _ in await read(connection, run_id, after, "run")]
+
+
+async def entries(connection: AsyncConnection, run_id: UUID) -> list[Entry]:
     """A run's entries."""
-    return [read_entry(body) for _, body, _ in await read(connection, run_id, after)]
+    return [read_entry(body) for body in await bodies(connection, run_id)]
 
 
 async def heads(connection: AsyncConnection, run_ids: Collection[UUID]) -> dict[UUID, int]:
@@ -68,9 +98,7 @@ async def heads(connection: AsyncConnection, run_ids: Collection[UUID]) -> dict[
 
 async def job_for(connection: AsyncConnection, machine_id: UUID, at: datetime) -> UUID:
     """The machine's open job, the one with an unfinished run; else a new one."""
-    open_run = (
-        select(runs.c.job_id).where(runs.c.machine_id == machine_id, ~_has_entry("finished")).order_by(runs.c.started_at.desc()).limit(1)
-    )
+    open_run = select(runs.c.job_id).where(runs.c.machine_id == machine_id, ~_has_entry("finished")).order_by(runs.c.number.desc()).limit(1)
     found = (await connection.execute(open_run)).scalar()
     if found is not None:
         return UUID(str(found))
@@ -90,14 +118,14 @@ def _newest_of_place() -> Select[tuple[object, ...]]:
         later.c.machine_id == runs.c.machine_id,
         later.c.position_key == runs.c.position_key,
         later.c.joint == runs.c.joint,
-        later.c.started_at > runs.c.started_at,
+        later.c.number > runs.c.number,
     )
     return select(runs).where(~exists().where(same_place))
 
 
 async def newest(connection: AsyncConnection, machine_id: UUID | None = None) -> list[RunRow]:
     """The newest run of every place, of one machine or of all."""
-    query = _newest_of_place().order_by(runs.c.started_at.desc())
+    query = _newest_of_place().order_by(runs.c.number.desc())
     if machine_id is not None:
         query = query.where(runs.c.machine_id == machine_id)
     return [row_of(row) for row in await connection.execute(query)]
@@ -105,20 +133,20 @@ async def newest(connection: AsyncConnection, machine_id: UUID | None = None) ->
 
 async def of_machine(connection: AsyncConnection, machine_id: UUID, most: int = 50) -> list[RunRow]:
     """A machine's runs, newest first."""
-    query = select(runs).where(runs.c.machine_id == machine_id).order_by(runs.c.started_at.desc()).limit(most)
+    query = select(runs).where(runs.c.machine_id == machine_id).order_by(runs.c.number.desc()).limit(most)
     return [row_of(row) for row in await connection.execute(query)]
 
 
 async def children(connection: AsyncConnection, parent_id: UUID) -> list[RunRow]:
     """The follow-up runs of a run, by time."""
-    query = select(runs).where(runs.c.parent_id == parent_id).order_by(runs.c.started_at)
+    query = select(runs).where(runs.c.parent_id == parent_id).order_by(runs.c.number)
     return [row_of(row) for row in await connection.execute(query)]
 
 
 async def at_place(connection: AsyncConnection, machine_id: UUID, position_key: str, joint: str, most: int = 20) -> list[RunRow]:
     """The runs of one place, newest first."""
     query = select(runs).where(runs.c.machine_id == machine_id, runs.c.position_key == position_key, runs.c.joint == joint)
-    return [row_of(row) for row in await connection.execute(query.order_by(runs.c.started_at.desc()).limit(most))]
+    return [row_of(row) for row in await connection.execute(query.order_by(runs.c.number.desc()).limit(most))]
 
 
 async def settled(connection: AsyncConnection, run_ids: list[UUID]) -> set[UUID]:

@@ -10,7 +10,7 @@ from sqlalchemy import Table, delete, func, select, tuple_, update
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base.errors import NotOnFile
+from tight_ledger.core.base.errors import NotOnFile, Unreadable
 from tight_ledger.core.base.models import Model, canonical
 from tight_ledger.core.library.revisions import Status, statuses
 from tight_ledger.core.machines.machine import Machine
@@ -233,10 +233,10 @@ async def rebuild(connection: AsyncConnection) -> int:
         if not spec_ids:
             break
         last = spec_ids[-1]
-        notes = await notes_of(connection, spec_ids)
-        standing_of = {spec: statuses(said) for spec, said in notes.items()}
+        notes = await notes_of(connection, "spec", spec_ids)
+        standing_of = {spec: statuses(said) for spec, said in notes.items() if not isinstance(said, Unreadable)}
         found = await connection.execute(select(spec_revisions.c.content).where(spec_revisions.c.spec_id.in_(spec_ids)))
-        specs = [Spec.model_validate_json(row.content) for row in found]
+        specs = [spec for row in found if (spec := Spec.model_validate_json(row.content)).id in standing_of]
         await add(connection, [(spec, standing(standing_of[spec.id], spec.revision)) for spec in specs])
         count += len(specs)
     await connection.execute(update(finding_state).where(finding_state.c.id == 1).values(form=FORM))

@@ -4,7 +4,7 @@ from sqlalchemy import insert, select, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.errors import Invalid, NotOnFile
 from tight_ledger.core.base.models import Model, canonical
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.store import tables
@@ -22,6 +22,18 @@ async def read(connection: AsyncConnection) -> Shop | None:
     """The shop; None before it was set up."""
     row = (await connection.execute(select(tables.shop))).first()
     return Shop(name=row.name, time_zone=row.time_zone, policy=Policy.model_validate_json(row.policy)) if row else None
+
+
+async def require(connection: AsyncConnection) -> Shop:
+    """The shop.
+
+    Raises:
+        NotOnFile: it was not set up.
+    """
+    found = await read(connection)
+    if found is None:
+        raise NotOnFile("shop", "This shop is not set up yet.", "Open the start page and set it up.")
+    return found
 
 
 async def set_up(connection: AsyncConnection, new: Shop) -> None:

@@ -2,16 +2,17 @@
 
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
+from hashlib import sha256
 from uuid import UUID
 
 from sqlalchemy import insert, select, tuple_
-from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base.errors import Invalid, NotOnFile
+from tight_ledger.core.base.errors import Invalid, NotOnFile, Unreadable
 from tight_ledger.core.base.models import canonical
 from tight_ledger.core.specs.spec import Spec
 from tight_ledger.store import tables
+from tight_ledger.store.ledger import notes
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,14 +35,15 @@ async def add(connection: AsyncConnection, filed: Sequence[Filed]) -> None:
     Raises:
         Invalid: one of them is there already.
     """
+    table = tables.spec_revisions
     rows = [
         {"spec_id": entry.spec.id, "revision": entry.spec.revision, "digest": entry.digest, "content": entry.content} for entry in filed
     ]
-    try:
-        await connection.execute(insert(tables.spec_revisions), rows)
-    except IntegrityError as error:
-        named = f"Revision {filed[0].spec.revision} of this spec is" if len(filed) == 1 else "One of these specs is"
-        raise Invalid("revision", f"{named} on file already.", "Give the next number.") from error
+    named = [(entry.spec.id, entry.spec.revision) for entry in filed]
+    if (await connection.execute(select(table.c.spec_id).where(tuple_(table.c.spec_id, table.c.revision).in_(named)))).first() is not None:
+        said = f"Revision {filed[0].spec.revision} of this spec is" if len(filed) == 1 else "One of these specs is"
+        raise Invalid("revision", f"{said} on file already.", "Give the next number.")
+    await connection.execute(insert(table), rows)
 
 
 async def read_many(connection: AsyncConnection, revisions: Collection[tuple[UUID, int]]) -> list[Spec]:
@@ -67,12 +69,17 @@ async def find(connection: AsyncConnection, spec_id: UUID, revision: int | None 
 
     Raises:
         NotOnFile: no spec has this id, or not this revision.
+        Unreadable: it is not what was sealed when it was entered.
     """
     table = tables.spec_revisions
-    query = select(table.c.content).where(table.c.spec_id == spec_id).order_by(table.c.revision.desc()).limit(1)
+    query = select(table.c.content, table.c.revision).where(table.c.spec_id == spec_id).order_by(table.c.revision.desc()).limit(1)
     if revision is not None:
         query = query.where(table.c.revision == revision)
     row = (await connection.execute(query)).first()
     if row is None:
         raise NotOnFile("spec", "No spec on file has this id.", "Find it by machine and joint.")
-    return Spec.model_validate_json(row.content)
+    spec = Spec.model_validate_json(row.content)
+    entered = (n for n in await notes(connection, "spec", spec_id) if n.kind == "entered" and n.revision == row.revision)
+    if next(entered).digest not in (spec.digest, sha256(row.content.encode()).hexdigest()):  # the second: how earlier versions sealed it
+        raise Unreadable("spec", "This spec is not what was entered: it was changed in the database.", "Do not work to it; tell a lead.")
+    return spec

@@ -7,6 +7,7 @@ from sqlalchemy import (
     Column,
     DateTime,
     Double,
+    FetchedValue,
     ForeignKey,
     Index,
     Integer,
@@ -48,7 +49,9 @@ pin_attempts = Table(
     Column("person_id", Uuid, ForeignKey("people.id"), nullable=False),
     Column("at", Moment, nullable=False),
     Column("good", Boolean(create_constraint=False), nullable=False),
-    Index("pin_attempts_person_at", "person_id", "at"),
+    Column("number", BigInteger, nullable=False, server_default=FetchedValue()),
+    UniqueConstraint("number", name="pin_attempts_number"),
+    Index("pin_attempts_person", "person_id", "number"),
 )
 devices = Table(
     "devices",
@@ -109,8 +112,21 @@ runs = Table(
     Column("procedure", String(60), nullable=False),
     Column("parent_id", Uuid, ForeignKey("runs.id"), nullable=True),
     Column("started_at", Moment, nullable=False),
-    Index("runs_place", "machine_id", "position_key", "joint", "started_at"),
+    Column("number", BigInteger, nullable=False, server_default=FetchedValue()),
+    UniqueConstraint("number", name="runs_number"),
+    Index("runs_place_number", "machine_id", "position_key", "joint", "number"),
 )
+"""`number` counts up (AUTO_INCREMENT): runs are in its order, whatever a clock says."""
+open_places = Table(
+    "open_places",
+    metadata,
+    Column("machine_id", Uuid, primary_key=True),
+    Column("position_key", String(130), primary_key=True),
+    Column("joint", String(60), primary_key=True),
+    Column("run_id", Uuid, nullable=False),
+    UniqueConstraint("run_id", name="open_places_run"),
+)
+"""The open run of a place: inserted when it starts, deleted when it ends."""
 ledger = Table(
     "ledger",
     metadata,

@@ -27,7 +27,9 @@ async def add(connection: AsyncConnection, tool: Tool) -> bool:
         Invalid: the name is taken, or it has no id.
     """
     taken = Invalid("name", f"{tool.name} is in the crib already.", "Give another name.")
-    return await insert_once(connection, table, taken, id=tool_id(tool), name=tool.name, kind=tool.kind, content=canonical(tool).decode())
+    return await insert_once(
+        connection, table, "name", taken, id=tool_id(tool), name=tool.name, kind=tool.kind, content=canonical(tool).decode()
+    )
 
 
 async def tools(connection: AsyncConnection) -> list[Tool]:
@@ -81,7 +83,7 @@ async def runs_with(connection: AsyncConnection, wanted: UUID, since: datetime |
     pulled = select(ledger.c.stream).where(ledger.c.tool == wanted, ledger.c.at_server >= (moment(since) if since else ALWAYS))
     if until is not None:
         pulled = pulled.where(ledger.c.at_server <= moment(until))
-    query = select(runs).where(runs.c.id.in_(pulled.distinct().scalar_subquery())).order_by(runs.c.started_at.desc())
+    query = select(runs).where(runs.c.id.in_(pulled.distinct().scalar_subquery())).order_by(runs.c.number.desc())
     return [row_of(row) for row in await connection.execute(query)]
 
 

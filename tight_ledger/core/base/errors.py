@@ -21,6 +21,10 @@ class NotOnFile(Fault):
     """What was named is not on file."""
 
 
+class Unreadable(Fault):
+    """A record that cannot be read, or is not what was sealed."""
+
+
 class NotSignedIn(Fault):
     """Nobody is signed in."""
 

@@ -1,13 +1,14 @@
 """Entries: what happened, by whom, recorded by whom, when, with what, on what evidence. Never what it means."""
 
 from datetime import datetime
-from typing import Literal
+from typing import Annotated, Literal
 from uuid import UUID
 
-from pydantic import Field
+from pydantic import Field, StringConstraints
 
 from tight_ledger.core.base.bands import Reading
 from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.moments import DeviceTime
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.machines.meters import Meter
 from tight_ledger.core.machines.positions import Position
@@ -33,6 +34,11 @@ ENTRY_VERSION: Literal[2] = 2
 """Version of the shape of an entry. Older ones are lifted (`upcasting.py`)."""
 
 
+MOST_SEQ = 10_000_000
+"""Largest number of an entry in its stream."""
+Word = Annotated[str, StringConstraints(max_length=200)]
+
+
 class Started(Model):
     """Everything that a run needs to be read again, whole."""
 
@@ -56,13 +62,13 @@ class Report(Model):
     id: UUID
     kind: RunKind
     by: UUID
-    at_device: datetime
-    claimed_seq: int | None = Field(default=None, ge=1)
+    at_device: DeviceTime
+    claimed_seq: int | None = Field(default=None, ge=1, le=MOST_SEQ)
     pull: str | None = Field(default=None, max_length=200)
     fastener: str | None = Field(default=None, max_length=40)
-    tools: tuple[UUID, ...] | None = None
+    tools: tuple[UUID, ...] | None = Field(default=None, max_length=20)
     setting: Setting | None = None
-    rung: str | None = None
+    rung: str | None = Field(default=None, max_length=60)
     reading: Reading | None = None
     how: Literal["click", "typed", "wire", "gauge", "eye"] | None = None
     counts: Literal["swing", "total"] | None = None
@@ -78,10 +84,10 @@ class Report(Model):
     about: UUID | None = None
     """The second of two entries for one pull, about which this says whether it was one pull or two."""
     corrects: UUID | None = None
-    told: tuple[str, ...] | None = None
-    affirmed: tuple[str, ...] | None = None
+    told: tuple[Word, ...] | None = Field(default=None, max_length=40)
+    affirmed: tuple[Word, ...] | None = Field(default=None, max_length=40)
     text: str | None = Field(default=None, max_length=2_000)
-    files: tuple[str, ...] | None = None
+    files: tuple[Word, ...] | None = Field(default=None, max_length=20)
 
 
 class Entry(Report):

@@ -7,8 +7,9 @@ from typing import Any, Literal
 
 from pydantic import ValidationError
 
-from tight_ledger.core.base.errors import Fault
+from tight_ledger.core.base.errors import Fault, Invalid
 from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.texts import require_plain_value
 from tight_ledger.core.library.sanity import doubts, require_sound
 from tight_ledger.core.spec_table.rows import TableRow, read_spec
 from tight_ledger.core.specs.spec import Spec
@@ -58,7 +59,11 @@ def from_json(number: int, raw: Any) -> Candidate:
     """A spec of a JSON file."""
     title = str(raw.get("title", ""))[:120] if isinstance(raw, dict) else ""
     try:
+        require_plain_value(raw)
         return Candidate(number, title, Spec.model_validate_json(json.dumps(raw)))
+    except Invalid as fault:
+        row = FileRow(number=number, title="", verdict="refused", field=fault.field, fault=fault.fault, remedy=fault.remedy)
+        return Candidate(number, "", None, (row,))
     except ValidationError as error:
         rows = tuple(
             FileRow(

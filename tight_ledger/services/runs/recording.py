@@ -1,6 +1,5 @@
 """What happened goes into the ledger; what is odd is asked first; the run's view is what the fold says."""
 
-from datetime import datetime
 from typing import Any
 from uuid import UUID
 
@@ -9,7 +8,9 @@ from pydantic import Field
 
 from tight_ledger.core.base.errors import Invalid, Stale
 from tight_ledger.core.base.models import Model
-from tight_ledger.core.records.entries import PHYSICAL, TIGHTENING, Entry, Outcome, Report
+from tight_ledger.core.base.moments import DeviceTime
+from tight_ledger.core.records.entries import MOST_SEQ, PHYSICAL, TIGHTENING, Entry, Outcome, Report
+from tight_ledger.core.records.notes import Note
 from tight_ledger.core.records.upcasting import read_entry
 from tight_ledger.core.runs.accepting import ask_first, require_acceptable, tools_of
 from tight_ledger.core.runs.outcomes import judge_finish
@@ -19,8 +20,11 @@ from tight_ledger.services.context import Context, Remembered
 from tight_ledger.services.people import require_person
 from tight_ledger.store import ledger
 from tight_ledger.store import people as people_store
+from tight_ledger.store import runs as run_store
 
 log = structlog.get_logger()
+Given = dict[str, Any]
+"""Fields of an entry, without those that the server knows."""
 
 
 class Accepted(Model):
@@ -38,35 +42,36 @@ class Finish(Command):
 
     outcome: Outcome
     text: str = Field(default="", max_length=2_000)
-    seq: int = Field(ge=1)
-    at_device: datetime
+    seq: int = Field(ge=1, le=MOST_SEQ)
+    at_device: DeviceTime
 
 
 class Sign(Command):
     """A signature under a finished run."""
 
-    seq: int = Field(ge=1)
-    at_device: datetime
+    seq: int = Field(ge=1, le=MOST_SEQ)
+    at_device: DeviceTime
 
 
-async def begin(
-    context: Context, run_id: UUID, entry_id: UUID, claimed_seq: int | None, *, decides: bool
-) -> tuple[Remembered, Accepted | None]:
+async def begin(context: Context, actor: Actor, run_id: UUID, given: Given, *, decides: bool) -> tuple[Remembered, Accepted | None]:
     """The beginning of every command on a run: the run as it is, and what was accepted if the command was sent before.
 
     Args:
-        claimed_seq: the number that the sender thought was next; None if it does not say.
+        given: the fields of its entry as far as the sender says them.
         decides: whether it decides about the record, and must be made on the newest entry.
 
     Raises:
         NotOnFile: no run has this id.
-        Stale: a decision that was made on an old view.
+        Stale: a decision that was made on an old view, or an id that stands for something else.
     """
-    run = context.remembered.get(run_id)
+    run, claimed_seq = context.remembered.get(run_id), given.get("claimed_seq")
     if run is None or decides or claimed_seq != run.seq + 1:
         run = await context.run(run_id)
-    if any(entry.id == entry_id for entry in run.entries):
-        return run, await _again(context, entry_id)
+    if any(entry.id == given["id"] for entry in run.entries):
+        build = _entry(context, actor, run_id, given)
+        stored = await context.database.run(lambda connection: ledger.recorded(connection, run_id, given["id"], build))
+        assert stored is not None
+        return run, _accepted(stored, read_entry(stored.body))
     if decides:
         _require_next(claimed_seq, run.seq + 1)
     return run, None
@@ -84,8 +89,8 @@ async def record(context: Context, actor: Actor, run_id: UUID, report: Report) -
         Invalid, NotAllowed, MustAsk: see `core.runs.accepting`.
         Stale: a decision (not a pull) made on an old view.
     """
-    decides = report.kind not in PHYSICAL
-    run, before = await begin(context, run_id, report.id, report.claimed_seq, decides=decides)
+    decides, said = report.kind not in PHYSICAL, {name: getattr(report, name) for name in report.model_fields_set}
+    run, before = await begin(context, actor, run_id, said, decides=decides)
     if before is not None:
         return before
     started, state = run.started, run.state
@@ -94,11 +99,18 @@ async def record(context: Context, actor: Actor, run_id: UUID, report: Report) -
     ask_first(started.plan, started.policy, state, started.tooling, run.entries, last, report)
     if report.by != actor.person.id:
         require_person(await context.database.run(people_store.everybody), report.by)
-    given = {name: getattr(report, name) for name in report.model_fields_set} | tools_of(started.plan, report)
-    return await append(context, actor, run, given, decides=decides)
+    return await append(context, actor, run, said | tools_of(started.plan, report), decides=decides)
 
 
-async def append(context: Context, actor: Actor, run: Remembered, given: dict[str, Any], *, decides: bool) -> Accepted:
+def _entry(context: Context, actor: Actor, run_id: UUID, given: Given) -> ledger.Build:
+    """What makes the entry, given its seq."""
+    now = context.now()
+    skew_ms = round((now - given["at_device"]).total_seconds() * 1000)
+    added = {"run": run_id, "recorded_by": actor.person.id, "device": actor.device, "at_server": now, "skew_ms": skew_ms}
+    return lambda seq: Entry(**given, **added, seq=seq)
+
+
+async def append(context: Context, actor: Actor, run: Remembered, given: Given, *, decides: bool) -> Accepted:
     """Write an entry into a run's stream, and tell everybody who listens.
 
     Args:
@@ -108,17 +120,17 @@ async def append(context: Context, actor: Actor, run: Remembered, given: dict[st
     Raises:
         Stale: see `begin`; held inside the append, so that of two decisions on one entry only one is recorded.
     """
-    now, claimed_seq = context.now(), given.get("claimed_seq")
-    skew_ms = round((now - given["at_device"]).total_seconds() * 1000)
+    entry_at = _entry(context, actor, run.row.id, given)
 
-    def build(seq: int) -> Entry:
+    def build(seq: int) -> Entry | Note:
         if decides:
-            _require_next(claimed_seq, seq)
-        return Entry(
-            **given, run=run.row.id, seq=seq, recorded_by=actor.person.id, device=actor.device, at_server=now, skew_ms=skew_ms
-        )  # fmt: skip
+            _require_next(given.get("claimed_seq"), seq)
+        return entry_at(seq)
 
-    stored = await context.appender.append("run", run.row.id, given["id"], build)
+    if given["kind"] == "finished":
+        stored = await context.appender.append_with("run", run.row.id, given["id"], build, lambda c: run_store.leave(c, run.row.id))
+    else:
+        stored = await context.appender.append("run", run.row.id, given["id"], build)
     entry = stored.entry if isinstance(stored.entry, Entry) else read_entry(stored.body)
     if entry.seq == run.seq + 1:
         run.add([entry])
@@ -133,13 +145,6 @@ def _accepted(stored: ledger.Stored, entry: Entry) -> Accepted:
     return Accepted(id=entry.id, seq=entry.seq, seal=stored.seal.hex(), repeated=stored.entry is None, in_conflict=entry.in_conflict)
 
 
-async def _again(context: Context, entry_id: UUID) -> Accepted:
-    """What was accepted of an entry that was sent before."""
-    stored = await context.database.run(lambda connection: ledger.by_id(connection, entry_id))
-    assert stored is not None
-    return _accepted(stored, read_entry(stored.body))
-
-
 async def finish(context: Context, actor: Actor, run_id: UUID, request: Finish) -> Accepted:
     """End a run, with its reasons.
 
@@ -147,15 +152,15 @@ async def finish(context: Context, actor: Actor, run_id: UUID, request: Finish) 
         Stale: something was recorded meanwhile, or it has ended already.
         Invalid, NotAllowed: it may not end so.
     """
-    run, before = await begin(context, run_id, request.id, request.seq + 1, decides=True)
+    said: Given = {
+        "id": request.id, "kind": "finished", "by": actor.person.id, "at_device": request.at_device, "claimed_seq": request.seq + 1,
+        "outcome": request.outcome, "text": request.text or None,
+    }  # fmt: skip
+    run, before = await begin(context, actor, run_id, said, decides=True)
     if before is not None:
         return before
     why = judge_finish(run.started.plan, run.state, request.outcome, actor.person.role, request.text)
-    given = {
-        "id": request.id, "kind": "finished", "by": actor.person.id, "at_device": request.at_device, "claimed_seq": request.seq + 1,
-        "outcome": request.outcome, "reasons": why, "text": request.text or None,
-    }  # fmt: skip
-    return await append(context, actor, run, given, decides=True)
+    return await append(context, actor, run, said | {"reasons": why}, decides=True)
 
 
 async def sign(context: Context, actor: Actor, run_id: UUID, request: Sign) -> Accepted:
@@ -165,14 +170,14 @@ async def sign(context: Context, actor: Actor, run_id: UUID, request: Sign) -> A
         Stale: something was recorded meanwhile.
         Invalid: it is not finished, or this person has signed.
     """
-    run, before = await begin(context, run_id, request.id, request.seq + 1, decides=True)
+    said: Given = {
+        "id": request.id, "kind": "signed", "by": actor.person.id, "at_device": request.at_device, "claimed_seq": request.seq + 1,
+    }  # fmt: skip
+    run, before = await begin(context, actor, run_id, said, decides=True)
     if before is not None:
         return before
     if run.state.outcome is None:
         raise Invalid("run", "This run is not finished.", "Finish it, then sign.")
     if actor.person.id in run.state.signed_by:
         raise Invalid("by", f"{actor.person.name} has signed already.", "Somebody else may sign too.")
-    given = {
-        "id": request.id, "kind": "signed", "by": actor.person.id, "at_device": request.at_device, "claimed_seq": request.seq + 1,
-    }  # fmt: skip
-    return await append(context, actor, run, given, decides=True)
+    return await append(context, actor, run, said, decides=True)

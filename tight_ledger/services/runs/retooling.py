@@ -1,6 +1,5 @@
 """Another wrench in the middle of a run: other settings, the same pulls."""
 
-from datetime import datetime
 from uuid import UUID
 
 from pydantic import Field
@@ -8,15 +7,16 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Invalid, Stale
 from tight_ledger.core.base.models import digest
+from tight_ledger.core.base.moments import DeviceTime
 from tight_ledger.core.planning.checklist import checklist, load_at
 from tight_ledger.core.planning.compiler import compile_plan
-from tight_ledger.core.records.entries import Started
+from tight_ledger.core.records.entries import MOST_SEQ, Started
 from tight_ledger.core.records.plans import Plan
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context
 from tight_ledger.services.runs.preparing import Taken, tooling_of
-from tight_ledger.services.runs.recording import Accepted, append, begin
+from tight_ledger.services.runs.recording import Accepted, Given, append, begin
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import specs as spec_store
 
@@ -26,8 +26,8 @@ class Retool(Command):
 
     tooling: tuple[Taken, ...] = Field(min_length=1, max_length=20)
     text: str = Field(default="", max_length=500)
-    seq: int = Field(ge=1)
-    at_device: datetime
+    seq: int = Field(ge=1, le=MOST_SEQ)
+    at_device: DeviceTime
 
 
 def _pulls(plan: Plan) -> list[str]:
@@ -41,7 +41,11 @@ async def retool(context: Context, actor: Actor, run_id: UUID, request: Retool) 
         Stale: something was recorded meanwhile, or the run has ended.
         Invalid, NotAllowed: a wrench that cannot do it.
     """
-    run, sent_before = await begin(context, run_id, request.id, request.seq + 1, decides=True)
+    said: Given = {
+        "id": request.id, "kind": "retooled", "by": actor.person.id, "at_device": request.at_device, "claimed_seq": request.seq + 1,
+        "text": request.text or None,
+    }  # fmt: skip
+    run, sent_before = await begin(context, actor, run_id, said, decides=True)
     if sent_before is not None:
         return sent_before
     if run.state.outcome is not None:
@@ -62,8 +66,4 @@ async def retool(context: Context, actor: Actor, run_id: UUID, request: Retool) 
         return before.model_copy(update={"plan": plan, "tooling": tooling})
 
     started = await context.database.run(compile_again)
-    given = {
-        "id": request.id, "kind": "retooled", "by": actor.person.id, "at_device": request.at_device, "claimed_seq": request.seq + 1,
-        "plan": digest(started.plan), "started": started, "text": request.text or None,
-    }  # fmt: skip
-    return await append(context, actor, run, given, decides=True)
+    return await append(context, actor, run, said | {"plan": digest(started.plan), "started": started}, decides=True)

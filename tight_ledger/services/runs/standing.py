@@ -1,13 +1,15 @@
 """How the joints at a machine's places stand, and what is to be done again."""
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import UTC, datetime
 from uuid import UUID
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
+from tight_ledger.core.base.errors import Unreadable
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.machines.machine import Machine
+from tight_ledger.core.machines.meters import Meter
 from tight_ledger.core.records.entries import Outcome
 from tight_ledger.core.runs.outcomes import reasons
 from tight_ledger.core.specs.followups import Due, Finished, pending
@@ -30,6 +32,8 @@ class PlaceNow(Model):
     run: UUID
     standing: Outcome | None
     untouched: bool = False
+    unreadable: bool = False
+    """Whether the run's record cannot be read: how the joint stands is not known."""
     reasons: tuple[str, ...]
     at: datetime
 
@@ -56,6 +60,14 @@ class PlaceStanding:
     standing: Outcome | None
 
 
+async def readable(context: Context, connection: AsyncConnection, run_id: UUID) -> Remembered | None:
+    """A run, for a list; None if its record cannot be read."""
+    try:
+        return await context.load(connection, run_id)
+    except Unreadable:
+        return None
+
+
 async def governing(context: Context, connection: AsyncConnection, rows: list[RunRow]) -> list[Remembered]:
     """The runs of a place, newest first, that say how it stands: any unfinished one, and the first that counts.
 
@@ -63,7 +75,9 @@ async def governing(context: Context, connection: AsyncConnection, rows: list[Ru
     """
     found = []
     for row in rows:
-        run = await context.load(connection, row.id)
+        run = await readable(context, connection, row.id)
+        if run is None:
+            continue
         if run.state.standing is None or run.state.touched or run.state.standing != "abandoned":
             found.append(run)
         if run.state.touched or run.state.standing not in (None, "abandoned"):
@@ -85,7 +99,8 @@ async def open_followups(context: Context, connection: AsyncConnection, machine_
     newest = await run_store.newest(connection, machine_id)
     well = await run_store.settled(connection, [row.id for row in newest])
     machines = {m.id: m for m in await machine_store.read_all(connection)}
-    roots = [await context.load(connection, row.parent_id or row.id) for row in newest if row.id in well]
+    loaded = [await readable(context, connection, row.parent_id or row.id) for row in newest if row.id in well]
+    roots = [root for root in loaded if root is not None]
     specs = await specs_of(connection, [root.row for root in roots])
     found: list[OpenFollowup] = []
     for root in roots:
@@ -93,9 +108,9 @@ async def open_followups(context: Context, connection: AsyncConnection, machine_
         if not spec.followups:
             continue
         parent = _finished(root)
-        children = [_finished(await context.load(connection, c.id)) for c in await run_store.children(connection, root.row.id)]
-        done = [child for child in children if child is not None]
-        meters = [meter for meter, _ in (await machine_store.meters(connection, row.machine_id)).values()]
+        children = [await readable(context, connection, c.id) for c in await run_store.children(connection, root.row.id)]
+        done = [done for child in children if child is not None and (done := _finished(child)) is not None]
+        meters = await _meters(connection, row.machine_id)
         if parent is None:
             continue
         for due in pending(spec.followups, parent, done, context.now(), meters):
@@ -107,6 +122,14 @@ async def open_followups(context: Context, connection: AsyncConnection, machine_
                 )
             )  # fmt: skip
     return sorted(found, key=lambda f: (["due", "soon", "waiting"].index(f.due.status), f.fleet_number))
+
+
+async def _meters(connection: AsyncConnection, machine_id: UUID) -> list[Meter]:
+    """The newest readings; none if the machine's record cannot be read."""
+    try:
+        return [meter for meter, _ in (await machine_store.meters(connection, machine_id)).values()]
+    except Unreadable:
+        return []
 
 
 def _finished(run: Remembered) -> Finished | None:
@@ -147,18 +170,30 @@ def place_now(run: Remembered, machine: Machine, title: str) -> PlaceNow:
     )
 
 
+def unreadable_place(row: RunRow, machine: Machine, title: str) -> PlaceNow:
+    """A place whose run cannot be read."""
+    return PlaceNow(
+        machine=machine.id, fleet_number=machine.fleet_number, position=" ".join(part for part in row.position_key.split("/") if part),
+        joint=row.joint, title=title, run=row.id, standing=None, unreadable=True,
+        reasons=("its record cannot be read; how it stands is not known",), at=row.started_at.replace(tzinfo=UTC),
+    )  # fmt: skip
+
+
 async def attention(context: Context, connection: AsyncConnection, machine_id: UUID | None) -> list[PlaceNow]:
     """The places that need somebody: not good, or unfinished; at a machine, or at all of them."""
     newest = await run_store.newest(connection, machine_id)
     well = await run_store.settled(connection, [row.id for row in newest])
     machines = {m.id: m for m in await machine_store.read_all(connection)}
-    open_runs = []
+    open_runs: list[Remembered] = []
+    lost: list[RunRow] = []
     for row in newest:
         if row.id not in well:
             rows = await run_store.at_place(connection, row.machine_id, row.position_key, row.joint)
             open_runs += await governing(context, connection, rows)
+            lost += [row] if await readable(context, connection, row.id) is None else []
     open_runs = [run for run in open_runs if run.state.standing not in ("good", "released")]
-    specs = await specs_of(connection, [run.row for run in open_runs])
+    specs = await specs_of(connection, [*(run.row for run in open_runs), *lost])
     places = [place_now(run, machines[run.row.machine_id], specs[run.row.spec_id, run.row.spec_revision].title) for run in open_runs]
+    places += [unreadable_place(row, machines[row.machine_id], specs[row.spec_id, row.spec_revision].title) for row in lost]
     worst = {"do not move": 0, "abandoned": 1, None: 2}
     return sorted(places, key=lambda p: (worst.get(p.standing, 3), p.fleet_number))

@@ -4,12 +4,12 @@ from datetime import datetime
 from uuid import UUID
 
 from pydantic import Field
-from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger import __version__
 from tight_ledger.core.base.errors import Invalid, Stale
 from tight_ledger.core.base.models import digest
+from tight_ledger.core.base.moments import DeviceTime
 from tight_ledger.core.library.revisions import statuses
 from tight_ledger.core.machines.meters import Meter
 from tight_ledger.core.machines.positions import Position
@@ -47,7 +47,7 @@ class Start(Command):
     """The jack and the stands under this corner."""
     axle_load_kg: float | None = Field(default=None, gt=0, le=200_000)
     proof: str = Field(max_length=200)
-    at_device: datetime
+    at_device: DeviceTime
     affirmed: tuple[str, ...] = ()
 
 
@@ -70,6 +70,22 @@ async def _followed(
     return place.row.parent_id or place.row.id, None
 
 
+async def _started_before(connection: AsyncConnection, request: Start) -> bool:
+    """Whether this start was sent before.
+
+    Raises:
+        Stale: its id stands for another run.
+    """
+    row = await run_store.known(connection, request.id)
+    if row is None:
+        return False
+    [first, *_] = await run_store.entries(connection, request.id)
+    before = (row.spec_id, row.spec_revision, row.procedure, row.machine_id, row.position_key, first.at_device)
+    if before != (request.spec, request.revision, request.procedure, request.machine, request.position.key, request.at_device):
+        raise ledger.used_elsewhere()
+    return True
+
+
 async def start(context: Context, actor: Actor, request: Start) -> UUID:
     """Start a run; the same id twice is the same run once.
 
@@ -83,11 +99,11 @@ async def start(context: Context, actor: Actor, request: Start) -> UUID:
     shop, now = await context.shop(), context.now()
 
     async def work(connection: AsyncConnection) -> None:
-        if (await ledger.head(connection, request.id))[0] > 0:  # sent again
+        if await _started_before(connection, request):
             return
         spec = await spec_store.find(connection, request.spec, request.revision)
         machine = await machine_store.find(connection, request.machine)
-        status = statuses(await ledger.notes(connection, spec.id))[spec.revision]
+        status = statuses(await ledger.notes(connection, "spec", spec.id))[spec.revision]
         require_startable(spec, status, machine, request.position, request.proof, request.meters)
         if "meter" not in request.affirmed:
             ask_about_meters(await machine_store.meters(connection, machine.id), request.meters)
@@ -101,9 +117,6 @@ async def start(context: Context, actor: Actor, request: Start) -> UUID:
             spec, request.procedure, tooling, shop.policy,
             lambda passes: checklist(spec, request.procedure, tooling, passes, shop.policy, load, supports, used),
         )  # fmt: skip
-        if place is not None and place.standing is None:
-            where = request.position.words or f"{machine.fleet_number} as a whole"
-            raise Stale("position", f"A run on {where} is not finished.", "Open it from the machine and finish it first.")
         parent, followup = await _followed(context, connection, request, spec, place)
         started = Started(
             plan=plan, spec_revision=spec.revision, tooling=tooling, policy=shop.policy, machine=machine.id,
@@ -116,6 +129,9 @@ async def start(context: Context, actor: Actor, request: Start) -> UUID:
             position_key=request.position.key, joint=spec.joint, spec_id=spec.id, spec_revision=spec.revision,
             procedure=request.procedure, parent_id=parent, started_at=ledger.moment(now),
         )  # fmt: skip
+        if await run_store.occupy(connection, row) is not None or (place is not None and place.standing is None):
+            where = request.position.words or f"{machine.fleet_number} as a whole"
+            raise Stale("position", f"A run on {where} is not finished.", "Open it from the machine and finish it first.")
         await run_store.add(connection, row)
 
         def entry(seq: int) -> Entry:
@@ -125,31 +141,23 @@ async def start(context: Context, actor: Actor, request: Start) -> UUID:
                 plan=digest(plan), started=started,
             )  # fmt: skip
 
-        await ledger.add(connection, "run", request.id, entry, await ledger.head(connection, request.id))
+        await ledger.begin(connection, "run", request.id, entry)
         for meter in request.meters:
-            await add_meter(connection, actor, machine.id, meter, now)
+            await ledger.add_next(connection, "machine", machine.id, meter_note(actor, machine.id, meter, now, new_id()))
         if loads != machine.axle_loads_kg:
             await machine_store.describe(connection, machine.model_copy(update={"axle_loads_kg": loads}))
 
-    for attempt in range(3):
-        try:
-            await context.database.run(work, transaction=True)
-            break
-        except IntegrityError:  # the same start, or the machine's next entry, came first: look again
-            if attempt == 2:
-                raise
+    await context.database.run(work, transaction=True)
     return request.id
 
 
-async def add_meter(
-    connection: AsyncConnection, actor: Actor, machine_id: UUID, meter: Meter, now: datetime, entry_id: UUID | None = None
-) -> None:
-    """Write a meter reading into the machine's stream."""
+def meter_note(actor: Actor, machine_id: UUID, meter: Meter, now: datetime, entry_id: UUID) -> ledger.Build:
+    """What makes the entry of a meter reading in the machine's stream."""
 
     def note(seq: int) -> Note:
         return Note(
-            id=entry_id or new_id(), stream=machine_id, subject="machine", kind="meter_read", seq=seq,
+            id=entry_id, stream=machine_id, subject="machine", kind="meter_read", seq=seq,
             by=actor.person.id, device=actor.device, at_server=now, meter=meter,
         )  # fmt: skip
 
-    await ledger.add(connection, "machine", machine_id, note, await ledger.head(connection, machine_id))
+    return note

@@ -98,7 +98,7 @@ async def spec_file(context: Context, spec_id: UUID, revision: int | None = None
     shop = await context.shop()
 
     async def work(connection: AsyncConnection) -> SpecFile:
-        notes = await ledger.notes(connection, spec_id)
+        notes = await ledger.notes(connection, "spec", spec_id)
         found = statuses(notes)
         spec = await spec_store.find(connection, spec_id, revision or in_force(found))
         of_it = {note.kind: note for note in notes if note.revision == spec.revision}

@@ -8,7 +8,7 @@ from uuid import UUID
 from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base.errors import Invalid, MustAsk, NotAllowed
+from tight_ledger.core.base.errors import Invalid, MustAsk, NotAllowed, Unreadable
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.people import require_lead
 from tight_ledger.core.library.revisions import MATTERS, Difference, Status, compare, require_next, statuses
@@ -104,8 +104,8 @@ def _note(
 
 async def _append(connection: AsyncConnection, spec: Spec, build: ledger.Build) -> None:
     """Add to a spec's stream, and let the search know how its revisions stand now."""
-    await ledger.add(connection, "spec", spec.id, build, await ledger.head(connection, spec.id))
-    await search_store.stand(connection, spec.id, statuses(await ledger.notes(connection, spec.id)))
+    await ledger.add_next(connection, "spec", spec.id, build)
+    await search_store.stand(connection, spec.id, statuses(await ledger.notes(connection, "spec", spec.id)))
 
 
 async def _file_draft(context: Context, connection: AsyncConnection, actor: Actor | None, spec: Spec) -> None:
@@ -116,7 +116,10 @@ async def _file_draft(context: Context, connection: AsyncConnection, actor: Acto
     """
     if (await spec_store.digests(connection, {spec.id})).get(spec.id, {}).get(spec.revision) == spec.digest:
         return  # sent again
-    require_next(spec, statuses(await ledger.notes(connection, spec.id)))
+    notes = await ledger.notes(connection, "spec", spec.id)
+    if not notes:
+        await ledger.require_free(connection, [spec.id])
+    require_next(spec, statuses(notes))
     await spec_store.add(connection, [spec_store.Filed.of(spec)])
     await search_store.add(connection, [(spec, DRAFT)])
     await _append(connection, spec, _note(context, actor, spec, "entered"))
@@ -135,6 +138,7 @@ async def file_specs(
             if turn.setdefault(entered.spec.id, entered) is not entered:
                 later.append(entered)
         fresh = later
+        await ledger.require_free(connection, [spec_id for spec_id in turn if spec_id not in on_file])
         await spec_store.add(connection, list(turn.values()))
         await search_store.add(connection, [(entered.spec, DRAFT if checked_by is None else CURRENT) for entered in turn.values()])
         notes = []
@@ -147,7 +151,7 @@ async def file_specs(
         await ledger.add_many(connection, "spec", notes)
         for entered in turn.values():
             if entered.spec.id in on_file:
-                await search_store.stand(connection, entered.spec.id, statuses(await ledger.notes(connection, entered.spec.id)))
+                await search_store.stand(connection, entered.spec.id, statuses(await ledger.notes(connection, "spec", entered.spec.id)))
             on_file.setdefault(entered.spec.id, {})[entered.spec.revision] = entered.digest
 
 
@@ -198,15 +202,16 @@ async def check(context: Context, actor: Actor, spec_id: UUID, revision: int, re
 
     async def work(connection: AsyncConnection) -> None:
         spec = await spec_store.find(connection, spec_id, revision)
-        if await done_before(connection, request.id, spec_id, "checked"):
+        note = _note(context, actor, spec, "checked", note_id=request.id)
+        if await done_before(connection, request.id, spec_id, note):
             return
-        notes = await ledger.notes(connection, spec_id)
+        notes = await ledger.notes(connection, "spec", spec_id)
         if statuses(notes).get(revision) != "draft":
             raise Invalid("revision", f"Revision {revision} is no draft.", "Open its history.")
         entered = next(n for n in notes if n.kind == "entered" and n.revision == revision)
         if entered.by == actor.person.id:
             raise NotAllowed("by", "Who entered a spec does not check it.", "Ask a second person to hold it against the document.")
-        await _append(connection, spec, _note(context, actor, spec, "checked", note_id=request.id))
+        await _append(connection, spec, note)
 
     await context.database.run(work, transaction=True)
 
@@ -222,11 +227,12 @@ async def withdraw(context: Context, actor: Actor, spec_id: UUID, revision: int,
 
     async def work(connection: AsyncConnection) -> None:
         spec = await spec_store.find(connection, spec_id, revision)
-        if await done_before(connection, request.id, spec_id, "withdrawn"):
+        note = _note(context, actor, spec, "withdrawn", text=request.reason, note_id=request.id)
+        if await done_before(connection, request.id, spec_id, note):
             return
-        if statuses(await ledger.notes(connection, spec_id)).get(revision) == "withdrawn":
+        if statuses(await ledger.notes(connection, "spec", spec_id)).get(revision) == "withdrawn":
             raise Invalid("revision", f"Revision {revision} is withdrawn already.", "Open its history.")
-        await _append(connection, spec, _note(context, actor, spec, "withdrawn", text=request.reason, note_id=request.id))
+        await _append(connection, spec, note)
 
     await context.database.run(work, transaction=True)
 
@@ -239,7 +245,7 @@ async def history(context: Context, spec_id: UUID) -> History:
     """
 
     async def work(connection: AsyncConnection) -> History:
-        notes = await ledger.notes(connection, spec_id)
+        notes = await ledger.notes(connection, "spec", spec_id)
         found, names = statuses(notes), {p.id: p.name for p in await people_store.everybody(connection)}
         specs = {number: await spec_store.find(connection, spec_id, number) for number in found}
         lines = [_line(spec, found[number], notes, names) for number, spec in sorted(specs.items(), reverse=True)]
@@ -297,11 +303,14 @@ async def to_check(connection: AsyncConnection) -> tuple[list[ToCheck], int]:
     used = await run_store.count_by_revision(connection)
     found, many = await search_store.drafts(connection, list(used), MOST_TO_CHECK)
     specs = {(spec.id, spec.revision): spec for spec in await spec_store.read_many(connection, found)}
-    notes = await ledger.notes_of(connection, {spec for spec, _ in found})
+    notes = await ledger.notes_of(connection, "spec", {spec for spec, _ in found})
     names = {p.id: p.name for p in await people_store.everybody(connection)}
     waiting = []
     for (spec_id, revision), spec in specs.items():
-        entered = next(n for n in notes[spec_id] if n.kind == "entered" and n.revision == revision)
+        said = notes[spec_id]
+        if isinstance(said, Unreadable):
+            continue
+        entered = next(n for n in said if n.kind == "entered" and n.revision == revision)
         waiting.append(
             ToCheck(
                 spec=spec_id, revision=revision, title=spec.title, used=used.get((spec_id, revision), 0),

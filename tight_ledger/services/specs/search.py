@@ -337,5 +337,5 @@ def _most(counts: Mapping[tuple[str, str], int]) -> tuple[FacetValue, ...]:
 
 async def checked_by(connection: AsyncConnection, spec: Spec, at: datetime) -> bool:
     """Whether a second person had checked this revision by then."""
-    notes = await ledger.notes(connection, spec.id)
+    notes = await ledger.notes(connection, "spec", spec.id)
     return any(n.kind == "checked" and n.revision == spec.revision and n.at_server <= at for n in notes)

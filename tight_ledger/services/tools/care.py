@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.errors import Invalid, Unreadable
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.people import require_lead
 from tight_ledger.core.base.units import from_nm
@@ -21,7 +21,7 @@ from tight_ledger.core.tools.calibrations import Calibration, Point, points_of
 from tight_ledger.core.tools.inventory import Gauge, Tool, tool_words
 from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.services.actors import Actor
-from tight_ledger.services.commands import Command, done_before
+from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context, Remembered
 from tight_ledger.services.tools.inventory import cared_for, today_at
 from tight_ledger.store import attachments as attachment_store
@@ -114,8 +114,6 @@ async def _note(context: Context, actor: Actor, tool_id: UUID, note_id: UUID, ki
         Stale: the id belongs to another entry.
     """
     await context.database.run(lambda connection: tool_store.tool(connection, tool_id))
-    if await context.database.run(lambda connection: done_before(connection, note_id, tool_id, kind)):
-        return
 
     def note(seq: int) -> Note:
         common = {"id": note_id, "stream": tool_id, "subject": "tool", "kind": kind, "seq": seq}
@@ -165,10 +163,8 @@ async def clear(context: Context, actor: Actor, tool_id: UUID, request: Said) ->
         Invalid: it is not set aside.
     """
     require_lead(actor.person.role, "tool", "let a tool be used again")
-    if await context.database.run(lambda connection: done_before(connection, request.id, tool_id, "cleared")):
-        return
-    notes = await context.database.run(lambda connection: ledger.notes(connection, tool_id))
-    if quarantine(notes) is None:
+    notes = await context.database.run(lambda connection: ledger.notes(connection, "tool", tool_id))
+    if quarantine(notes) is None and all(note.id != request.id for note in notes):
         raise Invalid("tool", "This tool is not set aside.", "A failed check is answered by one that passes.")
     await _note(context, actor, tool_id, request.id, "cleared", text=request.text.strip())
 
@@ -201,11 +197,12 @@ async def tonight(context: Context) -> tuple[Tonight, ...]:
 
     async def work(connection: AsyncConnection) -> tuple[Tonight, ...]:
         pulled = await tool_store.last_pulls(connection, _midnight(shop.time_zone, context.now()))
-        notes = await ledger.notes_of(connection, list(pulled))
+        notes = await ledger.notes_of(connection, "tool", list(pulled))
         found = []
         for tool in await tool_store.tools(connection) if pulled else ():
             if isinstance(tool, Wrench) and tool.has_spring and tool.id in pulled:
-                away = [ledger.moment(n.at_server) for n in notes.get(tool.id, ()) if n.kind == "put_away"]
+                known = notes.get(tool.id, [])
+                away = [ledger.moment(n.at_server) for n in ([] if isinstance(known, Unreadable) else known) if n.kind == "put_away"]
                 if not away or away[-1] < pulled[tool.id]:
                     found.append(Tonight(id=tool.id, name=tool.name, lowest=_lowest(tool)))
         return tuple(found)
@@ -228,7 +225,7 @@ async def tool_file(context: Context, tool_id: UUID) -> ToolFile:
 
     async def work(connection: AsyncConnection) -> ToolFile:
         tool = await tool_store.tool(connection, tool_id)
-        notes = await ledger.notes(connection, tool_id)
+        notes = await ledger.notes(connection, "tool", tool_id)
         cared = await cared_for(connection, [tool], shop.policy, now, today_at(shop, now))
         use = await tool_store.use(connection, {tool_id: None}, now)
         names = {person.id: person.name for person in await people_store.everybody(connection)}

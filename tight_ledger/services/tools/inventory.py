@@ -7,7 +7,7 @@ from zoneinfo import ZoneInfo
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base.errors import Invalid, NotOnFile
+from tight_ledger.core.base.errors import Invalid, NotOnFile, Unreadable
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.coverage.coverage import Coverage, coverage
@@ -69,9 +69,11 @@ def today_at(shop: Shop, now: datetime) -> date:
 async def cared_for(connection: AsyncConnection, tools: Sequence[Tool], policy: Policy, now: datetime, today: date) -> dict[UUID, Care]:
     """How each wrench and gauge stands."""
     checked = [tool_id(tool) for tool in tools if isinstance(tool, Wrench | Gauge)]
-    notes = await ledger.notes_of(connection, checked)
-    use = await tool_store.use(connection, {tool_id: last_good(notes.get(tool_id, ()))[0] for tool_id in checked}, now)
-    return {tool_id: care(notes.get(tool_id, []), use.get(tool_id, Use()), policy, today) for tool_id in checked}
+    notes = await ledger.notes_of(connection, "tool", checked)
+    known = {tool_id: said for tool_id in checked if not isinstance(said := notes.get(tool_id, []), Unreadable)}
+    use = await tool_store.use(connection, {tool_id: last_good(said)[0] for tool_id, said in known.items()}, now)
+    lost = Care(standing="quarantined", words="its record cannot be read: not to be used")
+    return {tool_id: care(known[tool_id], use.get(tool_id, Use()), policy, today) if tool_id in known else lost for tool_id in checked}
 
 
 async def add_tool(context: Context, tool: Tool, actor: Actor | None = None) -> Tool:
@@ -90,7 +92,7 @@ async def add_tool(context: Context, tool: Tool, actor: Actor | None = None) -> 
     async def work(connection: AsyncConnection) -> None:
         if not await tool_store.add(connection, tool):
             return
-        await ledger.add(connection, "tool", tool_id(tool), note, await ledger.head(connection, tool_id(tool)))
+        await ledger.begin(connection, "tool", tool_id(tool), note)
 
     await context.database.run(work, transaction=True)
     return tool

@@ -4041,6 +4041,11 @@ export interface components {
             /** Title */
             title: string;
             /**
+             * Unreadable
+             * @default false
+             */
+            unreadable: boolean;
+            /**
              * Untouched
              * @default false
              */
@@ -6435,6 +6440,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -6542,6 +6556,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -6636,6 +6659,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6748,6 +6780,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -6842,6 +6883,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6957,6 +7007,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -7065,6 +7124,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -7166,6 +7234,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -7260,6 +7337,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7372,6 +7458,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -7468,6 +7563,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7573,6 +7677,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7687,6 +7800,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -7781,6 +7903,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7885,6 +8016,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7997,6 +8137,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -8091,6 +8240,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8203,6 +8361,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -8299,6 +8466,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8407,6 +8583,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -8501,6 +8686,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8611,6 +8805,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -8707,6 +8910,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8821,6 +9033,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -8928,6 +9149,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -9024,6 +9254,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9138,6 +9377,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -9234,6 +9482,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9348,6 +9605,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -9448,6 +9714,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9560,6 +9835,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -9652,6 +9936,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9764,6 +10057,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -9858,6 +10160,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9970,6 +10281,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -10064,6 +10384,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10176,6 +10505,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -10270,6 +10608,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10376,6 +10723,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -10468,6 +10824,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10574,6 +10939,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -10670,6 +11044,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10786,6 +11169,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -10891,6 +11283,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -10987,6 +11388,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11102,6 +11512,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -11210,6 +11629,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -11308,6 +11736,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11423,6 +11860,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -11521,6 +11967,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11634,6 +12089,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -11730,6 +12194,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11843,6 +12316,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -11949,6 +12431,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -12045,6 +12536,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12159,6 +12659,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -12253,6 +12762,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12365,6 +12883,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -12459,6 +12986,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12571,6 +13107,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -12665,6 +13210,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12768,6 +13322,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12880,6 +13443,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -12978,6 +13550,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13090,6 +13671,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -13188,6 +13778,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13300,6 +13899,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -13394,6 +14002,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13508,6 +14125,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -13607,6 +14233,15 @@ export interface operations {
             };
             /** @description Something changed meanwhile, or a question */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
