@@ -37,11 +37,15 @@ class Shop:
     def url(self) -> str:
         return f"http://127.0.0.1:{self.port}"
 
-    def run(self, *arguments: str, timeout: int = 120) -> subprocess.CompletedProcess:
-        return subprocess.run(
-            [sys.executable, "-m", "tight_ledger.cli", *arguments], cwd=ROOT, env=ENVIRONMENT | {"TIGHT_DATA": str(self.data)},
-            capture_output=True, text=True, timeout=timeout, check=False,
-        )  # fmt: skip
+    def run(self, *arguments: str, timeout: int = 120, may_run_out: bool = False, environment: dict | None = None):
+        command = [sys.executable, "-m", "tight_ledger.cli", *arguments]
+        given = ENVIRONMENT | {"TIGHT_DATA": str(self.data)} | (environment or {})
+        try:
+            return subprocess.run(command, cwd=ROOT, env=given, capture_output=True, text=True, timeout=timeout, check=False)
+        except subprocess.TimeoutExpired:
+            if may_run_out:
+                return None
+            raise
 
     def start(self) -> "Shop":
         with self.log_file.open("a") as log:

@@ -4,11 +4,14 @@ import asyncio
 import fcntl
 import json
 import os
+import re
 import socket
 import sys
 import tempfile
+import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Annotated, Any, cast, get_args
@@ -32,7 +35,7 @@ from tight_ledger.devices.simulated import SimulatedWrench
 from tight_ledger.services.context import Context, index
 from tight_ledger.store import backups, schema
 from tight_ledger.store.database import Database
-from tight_ledger.store.server import BACKUP, HOST, OWNER, SERVING, PrivateServer
+from tight_ledger.store.server import BACKUP, HOST, OWNER, RESTORING, SERVING, PrivateServer
 
 app = typer.Typer(add_completion=False, no_args_is_help=True)
 bench_app = typer.Typer(no_args_is_help=True, help="Measure, side by side.")
@@ -58,29 +61,61 @@ def lock(data: Path) -> Iterator[None]:
         yield
 
 
+@dataclass(frozen=True, slots=True)
+class Databases:
+    """The URLs of the accounts that own, serve, and load backups aside; the last is missing where an existing server has none."""
+
+    owner: URL
+    serving: URL
+    restoring: URL | None
+
+    @property
+    def places(self) -> backups.Places:
+        """Where backups are made and restored.
+
+        Raises:
+            Invalid: there is no account for it.
+        """
+        if self.restoring is None:
+            raise Invalid("TIGHT_RESTORE_DATABASE_URL", "There is no database to load a backup aside.", "Set its address and account.")
+        return backups.Places(self.owner, self.restoring)
+
+
+def _of(server: PrivateServer) -> Databases:
+    return Databases(server.url(OWNER), server.url(SERVING), server.url(RESTORING, BACKUP))
+
+
 @contextmanager
-def databases(data: Path) -> Iterator[tuple[URL, URL]]:
-    """The owner's and the serving account's URLs: an existing server's, or those of our own, started for the while."""
+def databases(data: Path) -> Iterator[Databases]:
+    """The databases: an existing server's, or our own, started for the while."""
     serving, owner = os.environ.get("TIGHT_DATABASE_URL"), os.environ.get("TIGHT_OWNER_DATABASE_URL")
+    restoring = os.environ.get("TIGHT_RESTORE_DATABASE_URL")
     if serving and owner:
-        yield make_url(owner).set(drivername="mariadb+pymysql"), make_url(serving).set(drivername="mariadb+pymysql")
+        urls = [make_url(url).set(drivername="mariadb+pymysql") for url in (owner, serving, restoring) if url]
+        yield Databases(urls[0], urls[1], urls[2] if restoring else None)
         return
     if serving or owner:
         raise Invalid("TIGHT_DATABASE_URL", "One of two addresses is missing.", "Set TIGHT_DATABASE_URL and TIGHT_OWNER_DATABASE_URL.")
     server = PrivateServer(data)
     server.start()
     try:
-        yield server.url(OWNER), server.url(SERVING)
+        yield _of(server)
     finally:
         server.stop()
 
 
-def prepare(owner: URL, serving: URL) -> None:
-    """Tables up to date, rights exactly as they should be, specs indexed as this version searches them."""
-    schema.migrate(owner)
-    schema.grant(owner, serving)
-    schema.check_rights(serving)
-    if indexed := asyncio.run(_with_context(serving, index)):
+def prepare(found: Databases, keep: Path | None = None) -> None:
+    """Tables up to date, rights exactly as they should be, specs indexed as this version searches them.
+
+    Args:
+        keep: the folder for a backup that is made, and tried, before the tables are changed.
+    """
+    if keep is not None and found.restoring is not None and schema.is_older(found.owner):
+        typer.echo(f"Before the update: {backups.keep(found.places, keep, MOST_BACKUPS).file}")
+    schema.migrate(found.owner)
+    schema.grant(found.owner, found.serving)
+    schema.check_rights(found.serving)
+    if indexed := asyncio.run(_with_context(found.serving, index)):
         typer.echo(f"{indexed} spec revisions were indexed.")
 
 
@@ -100,7 +135,7 @@ def bench_databases() -> Iterator[tuple[URL, URL]]:
         server = PrivateServer(Path(made))
         server.start()
         try:
-            prepare(server.url(OWNER), server.url(SERVING))
+            prepare(_of(server))
             yield server.url(OWNER), server.url(SERVING)
         finally:
             server.stop()
@@ -132,8 +167,9 @@ def up(
     configure(form)
     require_free(port)
     now = clock_of(clock)
-    with lock(data), databases(data) as (owner, serving):
-        prepare(owner, serving)
+    with lock(data), databases(data) as found:
+        prepare(found, data / "backups")
+        serving = found.serving
         if not empty and asyncio.run(_with_context(serving, load, now)):
             typer.echo("The demo workshop was loaded.")
         (data / "lock").write_text(f"http://{HOST}:{port}")
@@ -141,9 +177,17 @@ def up(
         common: dict[str, Any] = {"host": HOST, "port": port, "log_level": "warning", "access_log": False}
         if processes == 1:
             uvicorn.run(create_app(serving, now=now), **common)
+            _served(found)
             return
         os.environ |= {URL_VARIABLE: serving.render_as_string(hide_password=False), LOG_VARIABLE: form, CLOCK_VARIABLE: str(clock or "")}
         uvicorn.run("tight_ledger.api.app:from_environment", factory=True, workers=processes, **common)
+        _served(found)
+
+
+def _served(found: Databases) -> None:
+    """After it has served: the state before a restore is no longer needed."""
+    if found.restoring is not None:
+        backups.forget_before(found.places)
 
 
 @app.command("openapi")
@@ -152,35 +196,64 @@ def openapi() -> None:
     typer.echo(json.dumps(create_app().openapi(), indent=1, ensure_ascii=False, sort_keys=True))
 
 
-@app.command()
-def backup(file: Path, data: DataOption = DATA) -> None:
-    """Write a verified backup; the program may be running."""
-    with _running_or_started(data) as owner:
-        done = backups.backup(owner, file)
-    typer.echo(f"{done.file}: {done.entries} entries, every seal holds.")
+PassphraseOption = Annotated[str, typer.Option(envvar="TIGHT_BACKUP_PASSPHRASE", help="To encrypt it; better in the environment.")]
+MOST_BACKUPS = 14
+_EVERY = re.compile(r"(\d+)([mhd])")
+
+
+def _seconds(every: str) -> int:
+    """Number of seconds of `30m`, `6h`, `1d`."""
+    match = _EVERY.fullmatch(every)
+    if match is None or int(match[1]) == 0:
+        raise Invalid("every", f"“{every}” is no length of time.", "Write 30m, 6h or 1d.")
+    return int(match[1]) * {"m": 60, "h": 3_600, "d": 86_400}[match[2]]
 
 
 @app.command()
-def restore(file: Path, data: DataOption = DATA) -> None:
+def backup(
+    place: Path,
+    data: DataOption = DATA,
+    every: Annotated[str, typer.Option(help="Again and again: 30m, 6h, 1d; PLACE is a folder.")] = "",
+    keep: Annotated[int, typer.Option(min=1, help="Number of backups that stay in the folder.")] = MOST_BACKUPS,
+    passphrase: PassphraseOption = "",
+) -> None:
+    """Write a backup, tried by restoring it aside; the program may be running."""
+    pause = _seconds(every) if every else None
+    while True:
+        with _running_or_started(data) as found:
+            done = backups.keep(found.places, place, keep, passphrase) if pause else backups.backup(found.places, place, passphrase)
+        typer.echo(f"{done.file}: {done.entries} entries, every seal holds.")
+        if pause is None:
+            return
+        time.sleep(pause)
+
+
+@app.command()
+def restore(
+    file: Path,
+    data: DataOption = DATA,
+    discard: Annotated[int, typer.Option(help="Number of entries that are here now, not in the backup, and given up.")] = 0,
+    passphrase: PassphraseOption = "",
+) -> None:
     """Put a verified backup in the place of what is there; the program must be stopped."""
-    with lock(data), databases(data) as (owner, serving):
-        done = backups.restore(owner, file, BACKUP)
-        prepare(owner, serving)
-    typer.echo(f"{done.file}: {done.entries} entries restored, every seal holds.")
+    with lock(data), databases(data) as found:
+        done = backups.restore(found.places, file, passphrase, discard)
+        prepare(found)
+    typer.echo(f"{done.file}: {done.entries} entries restored, every seal holds; {done.discarded} discarded.")
 
 
 @contextmanager
-def _running_or_started(data: Path) -> Iterator[URL]:
-    """The owner's URL of the running database, or of one started for the while."""
+def _running_or_started(data: Path) -> Iterator[Databases]:
+    """The running databases, or those of a server started for the while."""
     running = PrivateServer(data).running_port()
     if running is None or "TIGHT_DATABASE_URL" in os.environ:
-        with databases(data) as (owner, _):
-            schema.migrate(owner)
-            yield owner
+        with databases(data) as found:
+            schema.migrate(found.owner)
+            yield found
     else:
         server = PrivateServer(data)
         server.port = running
-        yield server.url(OWNER)
+        yield _of(server)
 
 
 @app.command()

@@ -1,12 +1,17 @@
-"""A backup holds everything, or is refused; a restore changes nothing unless it is sound."""
+"""A backup holds everything, or is refused; a restore changes nothing unless it is sound; nobody gets in through a backup."""
 
 import gzip
+import hashlib
 import json
+import stat
+import threading
+from pathlib import Path
 
 import pytest
 from sqlalchemy import create_engine, text
 
 from tests.shop import Shop
+from tight_ledger.store.server import OWNER
 
 
 @pytest.fixture(scope="module")
@@ -21,19 +26,123 @@ def kept(tmp_path_factory):
     made = shop.run("backup", str(folder / "one.backup"))
     assert made.returncode == 0, made.stderr
     assert "every seal holds" in made.stdout
+    assert stat.S_IMODE((folder / "one.backup").stat().st_mode) == 0o600
     assert tam.get("/api/dashboard")["last_backup"] is not None
     shop.stop()
     return shop, run, folder / "one.backup"
 
 
-def test_into_an_empty_directory(kept, tmp_path):
+def rows(shop, query):
+    """What the owner of the database sees."""
+    engine = create_engine(shop.database().url(OWNER))
+    with engine.connect() as owner:
+        found = [tuple(row) for row in owner.execute(text(query))]
+    engine.dispose()
+    return found
+
+
+def test_into_an_empty_directory_and_the_restore_is_an_entry(kept, tmp_path):
     _, run, file = kept
     other = Shop(tmp_path / "data")
     assert "every seal holds" in other.run("restore", str(file)).stdout
     other.start()
     card = other.hand().get(f"/api/runs/{run}/card")
     assert (card["now"]["standing"], card["seals_hold"]) == ("good", True)
+    [[body]] = rows(other, "SELECT body FROM ledger WHERE kind = 'restored'")
+    assert "epoch 2: restored from one.backup" in json.loads(body)["text"]
     other.stop()
+
+
+def test_one_that_is_taken_while_people_record_can_be_restored(tmp_path):
+    shop = Shop(tmp_path / "data").start()
+    tam, done = shop.hand(), threading.Event()
+    run = tam.start()
+
+    def go_on():
+        while not done.is_set():
+            tam.record(run, "noted", text="still here")
+
+    busy = threading.Thread(target=go_on)
+    busy.start()
+    made = shop.run("backup", str(tmp_path / "busy.backup"))
+    done.set()
+    busy.join()
+    shop.stop()
+    assert made.returncode == 0, made.stderr
+    other = Shop(tmp_path / "other")
+    restored = other.run("restore", str(tmp_path / "busy.backup"))
+    assert restored.returncode == 0, restored.stderr
+
+
+def test_what_would_be_lost_is_counted_and_asked_about_and_the_old_state_stays_until_the_new_is_served(kept, tmp_path):
+    _, run, file = kept
+    shop = Shop(tmp_path / "data")
+    assert shop.run("restore", str(file)).returncode == 0
+    shop.start()
+    later = shop.hand().start()
+    shop.stop()
+    assert "2 entries that are here now are not in one.backup" in (refused := shop.run("restore", str(file))).stderr, refused.stderr
+    done = shop.run("restore", str(file), "--discard", "2")
+    assert "2 discarded" in done.stdout, done.stderr
+    shop.start()
+    assert rows(shop, "SELECT COUNT(*) FROM tight_before.ledger WHERE kind = 'restored'") == [(1,)]
+    assert shop.hand().get(f"/api/runs/{run}/card")["seals_hold"]
+    assert shop.hand().http.get(f"/api/runs/{later}/now").status_code == 404
+    shop.stop()
+    shop.start()
+    assert rows(shop, "SELECT COUNT(*) FROM information_schema.TABLES WHERE TABLE_SCHEMA = 'tight_before'") == [(0,)]
+    shop.stop()
+
+
+def test_with_a_passphrase_it_is_encrypted(kept, tmp_path):
+    shop, _, _ = kept
+    secret, file = {"TIGHT_BACKUP_PASSPHRASE": "gantry, rope & 3 pumps"}, tmp_path / "secret.backup"
+    assert shop.run("backup", str(file), environment=secret).returncode == 0
+    packed = file.read_bytes()
+    assert gzip.compress(b"")[:3] not in packed[:400].split(b"\n", 2)[2][:20]
+    other = Shop(tmp_path / "data")
+    assert "is encrypted" in other.run("restore", str(file)).stderr
+    assert "not its passphrase" in other.run("restore", str(file), environment={"TIGHT_BACKUP_PASSPHRASE": "no"}).stderr
+    head = packed.index(b"\n", packed.index(b"\n") + 1) + 1
+    for spoilt in (packed[:-1], packed[:head] + bytes([packed[head] ^ 1]) + packed[head + 1 :], packed[:-40] + b"x" + packed[-39:]):
+        (tmp_path / "spoilt.backup").write_bytes(spoilt)
+        assert "damaged" in other.run("restore", str(tmp_path / "spoilt.backup"), environment=secret).stderr
+    assert other.run("restore", str(file), environment=secret).returncode == 0
+
+
+def test_into_a_folder_the_oldest_are_removed_and_each_is_tried(kept, tmp_path):
+    shop, _, _ = kept
+    for day in range(1, 5):
+        (tmp_path / f"tight-2026010{day}-000000.backup").write_bytes(b"old")
+    (tmp_path / "mine.backup").write_bytes(b"not ours to remove")
+    made = shop.run("backup", "--every", "1d", "--keep", "2", str(tmp_path), timeout=8, may_run_out=True)
+    names = sorted(path.name for path in tmp_path.glob("*.backup"))
+    assert len(names) == 3, made
+    assert names[:2] == ["mine.backup", "tight-20260104-000000.backup"]
+    assert "no length of time" in shop.run("backup", "--every", "soon", str(tmp_path)).stderr
+
+
+def test_an_update_makes_a_backup_first(kept, tmp_path):
+    _, run, file = kept
+    shop = Shop(tmp_path / "data")
+    assert shop.run("restore", str(file)).returncode == 0
+    shop.start()
+    engine = create_engine(shop.database().url(OWNER), isolation_level="AUTOCOMMIT")
+    with engine.connect() as owner:  # as the version before left it
+        owner.execute(text("DROP TABLE open_places"))
+        for table in ("runs", "pin_attempts"):
+            owner.execute(text(f"ALTER TABLE {table} DROP COLUMN number"))
+        owner.execute(text("CREATE INDEX runs_place ON runs (machine_id, position_key, joint, started_at)"))
+        owner.execute(text("CREATE INDEX pin_attempts_person_at ON pin_attempts (person_id, at)"))
+        owner.execute(text("DROP INDEX runs_place_number ON runs"))
+        owner.execute(text("DROP INDEX pin_attempts_person ON pin_attempts"))
+        owner.execute(text("UPDATE alembic_version SET version_num = '0005'"))
+    engine.dispose()
+    shop.stop()
+    shop.start()
+    assert shop.hand().get(f"/api/runs/{run}/card")["seals_hold"]
+    shop.stop()
+    assert len(list((tmp_path / "data" / "backups").glob("tight-*.backup"))) == 1
 
 
 def test_not_over_a_file_and_not_while_running(kept, tmp_path):
@@ -60,18 +169,40 @@ def cut(head, dump):
 
 def forge(head, dump):
     """Somebody edits an entry and makes the file's own checksum fit again."""
-    import hashlib
-
     changed = dump.replace(b'\\"good\\"', b'\\"evil\\"')
     assert changed != dump
     return head | {"sha256": hashlib.sha256(changed).hexdigest()}, changed
 
 
-@pytest.mark.parametrize(("change", "said"), [(cut, "damaged"), (forge, "does not hold")])
-def test_a_bad_backup_changes_nothing(kept, tmp_path, change, said):
+def crafted(statement):
+    def change(head, dump):
+        changed = statement.encode() + b"\n" + dump.split(b"\n", 1)[1]
+        return head | {"sha256": hashlib.sha256(changed).hexdigest()}, changed
+
+    return change
+
+
+OUT = "/tmp/tight-crafted-backup"
+
+
+BAD = [
+    (cut, "damaged"),
+    (forge, "does not hold"),
+    (crafted(f"\\! touch {OUT}"), "failed"),
+    (crafted(f"system touch {OUT}"), "failed"),
+    (crafted(f"tee {OUT}"), "failed"),
+    (crafted("DROP DATABASE tight;"), "failed"),
+    (crafted("USE tight; DELETE FROM ledger;"), "failed"),
+]
+
+
+def test_a_bad_backup_changes_nothing_and_reaches_nothing(kept, tmp_path):
     shop, run, file = kept
-    bad = spoiled(file, tmp_path / "bad.backup", change)
-    assert said in shop.run("restore", str(bad)).stderr
+    Path(OUT).unlink(missing_ok=True)
+    for change, said in BAD:
+        bad = spoiled(file, tmp_path / "bad.backup", change)
+        assert said in shop.run("restore", str(bad)).stderr
+        assert not Path(OUT).exists()
     shop.start()
     assert shop.hand().get(f"/api/runs/{run}/card")["seals_hold"]
     shop.stop()
@@ -89,7 +220,7 @@ def test_what_is_no_backup(kept, tmp_path):
 def test_a_changed_ledger_is_not_backed_up(kept, tmp_path):
     shop, run, _ = kept
     shop.start()
-    engine = create_engine(shop.database().url("tight_owner"))
+    engine = create_engine(shop.database().url(OWNER))
     with engine.begin() as owner:
         owner.execute(text("UPDATE ledger SET body = CONCAT(body, ' ') WHERE stream = :run AND seq = 3"), {"run": run.replace("-", "")})
     refused = shop.run("backup", str(tmp_path / "two"))

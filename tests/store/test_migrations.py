@@ -47,7 +47,10 @@ class Before:
     def add(self, table: str, **row):
         values = {name: value.hex if isinstance(value, UUID) else value for name, value in row.items()}
         with self.engine.connect() as connection:
-            connection.execute(text(f"INSERT INTO {table} ({', '.join(f'`{name}`' for name in row)}) VALUES ({', '.join(f':{name}' for name in row)})"), values)
+            connection.execute(
+                text(f"INSERT INTO {table} ({', '.join(f'`{name}`' for name in row)}) VALUES ({', '.join(f':{name}' for name in row)})"),
+                values,
+            )
 
     def entry(self, stream: UUID, seq: int, kind: str, body: dict, subject: str):
         row = {"id": uuid4(), "stream": stream, "seq": seq, "subject": subject, "kind": kind, "at_server": datetime(2026, 1, 1)}
@@ -135,7 +138,7 @@ async def test_runs_are_numbered_by_their_start_and_the_open_ones_hold_their_pla
         before.add("runs", **common, id=run, position_key=f"rear/{side}/", started_at=datetime(2026, 1, day))
     before.entry(started[2], 1, "finished", {}, "run")
     schema.migrate(before.url)
-    newest = await before.read(lambda connection: runs.newest(connection))
+    newest = await before.read(runs.newest)
     assert [row.id for row in newest] == [started[0], started[2]]
     with before.engine.connect() as connection:
         held = [UUID(str(row.run_id)) for row in connection.execute(text("SELECT run_id FROM open_places"))]

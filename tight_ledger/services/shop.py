@@ -1,8 +1,8 @@
 """The shop: setting it up, and its choices where mechanics disagree."""
 
-from uuid import NAMESPACE_URL, uuid5
+from zoneinfo import available_timezones
 
-from pydantic import Field
+from pydantic import Field, field_validator
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.choices import ShopChoice, choose, questions
@@ -16,10 +16,7 @@ from tight_ledger.services.people import hash_pin
 from tight_ledger.store import ledger
 from tight_ledger.store import people as people_store
 from tight_ledger.store import shop as shop_store
-from tight_ledger.store.shop import Shop
-
-STREAM = uuid5(NAMESPACE_URL, "tight-ledger/shop")
-"""Of the shop's own entries: there is one shop."""
+from tight_ledger.store.shop import STREAM, Shop
 
 
 class SetUp(Command):
@@ -29,6 +26,13 @@ class SetUp(Command):
     time_zone: str = Field(default="UTC", max_length=64)
     name: str = Field(min_length=1, max_length=80)
     pin: str = Field(max_length=20)
+
+    @field_validator("time_zone")
+    @classmethod
+    def _known(cls, zone: str) -> str:
+        if zone not in available_timezones():
+            raise ValueError("this time zone is not known: name it as Europe/Lisbon")
+        return zone
 
 
 class Chosen(Command):

@@ -1,28 +1,44 @@
-"""Backup and restore: one consistent file, its seals verified before it is written and before it takes over."""
+"""Backup and restore: what is counted and verified is the dump itself, loaded aside by an account that reaches nothing else."""
 
 import asyncio
-import gzip
-import hashlib
-import json
 import os
-import shutil
 import subprocess
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 from tempfile import NamedTemporaryFile, TemporaryDirectory
+from typing import IO
 from uuid import UUID
 
-from sqlalchemy import URL, create_engine, insert, inspect, text
+from sqlalchemy import URL, Connection, Engine, create_engine, insert, inspect, text
+from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.records.notes import Note
+from tight_ledger.store import backup_files, ledger, schema
+from tight_ledger.store import shop as shop_store
 from tight_ledger.store.database import Database
 from tight_ledger.store.ids import new_id
-from tight_ledger.store.ledger import moment, verify_all
-from tight_ledger.store.schema import migrate
 from tight_ledger.store.tables import backups
 
-MAGIC = b"TIGHT-LEDGER-BACKUP 1\n"
+NAME = "tight-%Y%m%d-%H%M%S.backup"
+WAIT_S = 600
+"""How long one backup waits for another to be done with the database aside."""
+
+
+@dataclass(frozen=True, slots=True)
+class Places:
+    """The owner's database; and the one aside, with an account that reaches only it."""
+
+    owner: URL
+    aside: URL
+
+    @property
+    def before(self) -> str:
+        """The database in which the state before a restore stays until the new one has been served."""
+        return f"{self.owner.database}_before"
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,6 +47,7 @@ class BackupResult:
 
     entries: int
     file: Path
+    discarded: int = 0
 
 
 def _client(program: str, url: URL, *arguments: str, stdin: object = None, stdout: object = None) -> None:
@@ -44,7 +61,7 @@ def _client(program: str, url: URL, *arguments: str, stdin: object = None, stdou
         raise Invalid("database", f"{program} failed.", done.stderr.decode(errors="replace").strip()[-300:])
 
 
-def verified(owner: URL) -> int:
+def verified(url: URL) -> int:
     """The number of entries, all of whose seals hold.
 
     Raises:
@@ -52,9 +69,9 @@ def verified(owner: URL) -> int:
     """
 
     async def look() -> tuple[int, dict[UUID, int]]:
-        database = Database(owner, pool_size=1)
+        database = Database(url, pool_size=1)
         try:
-            return await database.run(verify_all)
+            return await database.run(ledger.verify_all)
         finally:
             await database.close()
 
@@ -69,74 +86,161 @@ def verified(owner: URL) -> int:
     return count
 
 
-def backup(owner: URL, file: Path) -> BackupResult:
-    """Write everything into one file, whole or not at all.
+@contextmanager
+def _aside(places: Places) -> Iterator[Engine]:
+    """The database aside, empty, for one at a time; removed afterwards, whatever happens."""
+    engine, name = create_engine(places.owner), places.aside.database
+    try:
+        with engine.connect() as holder:
+            if not holder.execute(text("SELECT GET_LOCK(:name, :wait)"), {"name": name, "wait": WAIT_S}).scalar():
+                raise Invalid("backup", "Another backup is under way.", "Wait until it is done.")
+            _run(engine, f"DROP DATABASE IF EXISTS `{name}`", f"CREATE DATABASE `{name}`")
+            try:
+                yield engine
+            finally:
+                _run(engine, f"DROP DATABASE IF EXISTS `{name}`")
+    finally:
+        engine.dispose()
+
+
+def _run(engine: Engine, *statements: str) -> None:
+    with engine.begin() as connection:
+        for statement in statements:
+            connection.execute(text(statement))
+
+
+def _load(places: Places, dump: IO[bytes]) -> None:
+    """Load a dump aside. The client refuses what reaches files or a shell; its account reaches no other database."""
+    _client("mariadb", places.aside, "--sandbox", str(places.aside.database), stdin=dump)
+
+
+def backup(places: Places, file: Path, passphrase: str = "") -> BackupResult:
+    """Write everything into one file, whole or not at all; it was restored aside and verified before it is called done.
 
     Raises:
         Invalid: the seals do not hold, the file is there already, or the dump failed.
     """
     if file.exists():
         raise Invalid("file", f"{file} is there already.", "Give a new name; backups are not overwritten.")
-    entries = verified(owner)
-    with TemporaryDirectory(dir=file.resolve().parent) as folder:
+    owner = places.owner
+    with TemporaryDirectory(dir=file.resolve().parent, prefix=".tight-") as folder:
         dump = Path(folder) / "dump.sql"
-        with dump.open("wb") as out:
+        with os.fdopen(os.open(dump, os.O_WRONLY | os.O_CREAT, 0o600), "wb") as out:
             _client("mariadb-dump", owner, "--single-transaction", "--hex-blob", "--no-tablespaces", str(owner.database), stdout=out)
-        with dump.open("rb") as source:
-            digest = hashlib.file_digest(source, "sha256").hexdigest()
-        packed = Path(folder) / "packed"
-        with packed.open("wb") as raw:
-            raw.write(MAGIC + json.dumps({"sha256": digest, "entries": entries}).encode() + b"\n")
-            with gzip.GzipFile(fileobj=raw, mode="wb") as out, dump.open("rb") as source:
-                shutil.copyfileobj(source, out)
-        packed.rename(file)
+        with _aside(places), dump.open("rb") as source:
+            _load(places, source)
+            entries = verified(places.aside)
+        at = datetime.now(UTC)
+        backup_files.write(file, dump, {"entries": entries, "at": at.isoformat(timespec="seconds")}, passphrase)
     engine = create_engine(owner)
     with engine.begin() as connection:
-        row = dict(id=new_id(), at=moment(datetime.now(UTC)), file_name=file.name, entries=entries)
-        connection.execute(insert(backups).values(**row))
+        connection.execute(insert(backups).values(id=new_id(), at=ledger.moment(at), file_name=file.name, entries=entries))
     engine.dispose()
     return BackupResult(entries, file)
 
 
-def restore(owner: URL, file: Path, scratch: str) -> BackupResult:
-    """Put a backup in the place of what is there, after it was loaded aside and its seals were verified.
+def keep(places: Places, folder: Path, most: int, passphrase: str = "") -> BackupResult:
+    """Write a backup named by its time into a folder, and remove the oldest of those above a number.
 
     Raises:
-        Invalid: not a backup, damaged, from a newer version, or its seals do not hold. Then nothing has changed.
+        Invalid: as `backup`.
     """
-    if not file.exists():
-        raise Invalid("file", f"There is no {file}.", "Give the path of a backup.")
-    with file.open("rb") as raw, NamedTemporaryFile() as dump:
-        if raw.readline() != MAGIC:
-            raise Invalid("file", f"{file.name} is not a backup of Tight Ledger.", "Give one that ./tight backup wrote.")
-        try:
-            head = json.loads(raw.readline())
-            with gzip.GzipFile(fileobj=raw) as packed:
-                shutil.copyfileobj(packed, dump)
-        except (EOFError, OSError, ValueError) as error:
-            raise Invalid("file", f"{file.name} is damaged.", "Take another backup.") from error
-        dump.flush()
-        dump.seek(0)
-        if hashlib.file_digest(dump, "sha256").hexdigest() != head["sha256"]:
-            raise Invalid("file", f"{file.name} is damaged.", "Take another backup.")
-        dump.seek(0)
-        aside, engine = owner.set(database=scratch), create_engine(owner)
-        with engine.begin() as connection:
-            connection.execute(text(f"DROP DATABASE IF EXISTS `{scratch}`"))
-            connection.execute(text(f"CREATE DATABASE `{scratch}`"))
-        _client("mariadb", owner, scratch, stdin=dump)
-    entries = verified(aside)
-    migrate(aside)
-    if entries != head["entries"]:
-        raise Invalid("file", f"{file.name} holds {entries} entries, not {head['entries']}.", "Take another backup.")
-    with engine.begin() as connection:
+    folder.mkdir(parents=True, exist_ok=True)
+    done = backup(places, folder / datetime.now(UTC).strftime(NAME), passphrase)
+    for old in sorted(folder.glob("tight-*.backup"))[:-most]:
+        old.unlink()
+    return done
+
+
+def restore(places: Places, file: Path, passphrase: str = "", discard: int = 0) -> BackupResult:
+    """Put a backup in the place of what is there, after it was loaded aside and its seals were verified.
+
+    The restore is an entry of the shop's stream: it opens a new epoch, and says how much is missing.
+
+    Args:
+        discard: the number of entries that are there now and not in the backup; they would be lost.
+
+    Raises:
+        Invalid: not a backup, damaged, from a newer version, its seals do not hold, or entries would be lost. Then
+            nothing has changed.
+    """
+    with NamedTemporaryFile(prefix="tight-restore-") as dump:
+        facts = backup_files.read(file, dump, passphrase)
+        with _aside(places) as engine:
+            _load(places, dump)
+            entries = verified(places.aside)
+            if entries < facts["entries"] or (entries > facts["entries"] and facts["version"] > 1):
+                raise Invalid("file", f"{file.name} holds {entries} entries, not {facts['entries']}.", "Take another backup.")
+            schema.migrate(places.owner.set(database=places.aside.database))
+            with engine.connect() as connection:
+                lost, epoch = _lost(connection, places), 1 + _epoch(connection, places)
+            if lost != discard:
+                raise Invalid(
+                    "discard", f"{lost} entries that are here now are not in {file.name}.", f"To lose them, say --discard {lost}."
+                )
+            made = facts.get("at", "earlier")
+            asyncio.run(_enter(places, f"epoch {epoch}: restored from {file.name}, made {made}: {entries} entries; {lost} discarded"))
+            _swap(engine, places)
+    return BackupResult(entries, file, lost)
+
+
+def _lost(connection: Connection, places: Places) -> int:
+    """Number of entries that are here and not aside, apart from those that say what was restored."""
+    here, aside = places.owner.database, places.aside.database
+    if "ledger" not in inspect(connection).get_table_names():
+        return 0
+    joined = f"`{here}`.ledger AS h LEFT JOIN `{aside}`.ledger AS a ON a.id = h.id AND a.seal = h.seal"
+    return int(connection.execute(text(f"SELECT COUNT(*) FROM {joined} WHERE a.id IS NULL AND h.kind <> 'restored'")).scalar_one())
+
+
+def _epoch(connection: Connection, places: Places) -> int:
+    """The epoch that both states have reached: the first, and one more with each restore."""
+    found = [0]
+    for name in (places.owner.database, places.aside.database):
+        if "ledger" in inspect(connection).get_table_names(schema=name):
+            found.append(int(connection.execute(text(f"SELECT COUNT(*) FROM `{name}`.ledger WHERE kind = 'restored'")).scalar_one()))
+    return 1 + max(found)
+
+
+async def _enter(places: Places, words: str) -> None:
+    """Write the restore into the shop's stream aside, if there is a shop: a new epoch begins."""
+    database = Database(places.owner.set(database=places.aside.database), pool_size=1)
+
+    async def work(connection: AsyncConnection) -> None:
+        if await shop_store.read(connection) is None:
+            return
+
+        def note(seq: int) -> Note:
+            return Note(
+                id=new_id(), stream=shop_store.STREAM, subject="shop", kind="restored", seq=seq, at_server=datetime.now(UTC),
+                text=words,
+            )  # fmt: skip
+
+        await ledger.add_next(connection, "shop", shop_store.STREAM, note)
+
+    try:
+        await database.run(work, transaction=True)
+    finally:
+        await database.close()
+
+
+def _swap(engine: Engine, places: Places) -> None:
+    """Exchange the two states in one statement; the old one stays in a database of its own."""
+    here, aside, before = places.owner.database, places.aside.database, places.before
+    with engine.connect() as connection:
         old = inspect(connection).get_table_names()
-        new = inspect(connection).get_table_names(schema=scratch)
+        new = inspect(connection).get_table_names(schema=aside)
         connection.execute(text("SET foreign_key_checks = 0"))
-        for table in old:
-            connection.execute(text(f"DROP TABLE `{table}`"))
-        moves = ", ".join(f"`{scratch}`.`{table}` TO `{owner.database}`.`{table}`" for table in new)
-        connection.execute(text(f"RENAME TABLE {moves}"))
-        connection.execute(text(f"DROP DATABASE `{scratch}`"))
+        connection.execute(text(f"DROP DATABASE IF EXISTS `{before}`"))
+        connection.execute(text(f"CREATE DATABASE `{before}`"))
+        moves = [f"`{here}`.`{table}` TO `{before}`.`{table}`" for table in old]
+        moves += [f"`{aside}`.`{table}` TO `{here}`.`{table}`" for table in new]
+        connection.execute(text(f"RENAME TABLE {', '.join(moves)}"))
+        connection.commit()
+
+
+def forget_before(places: Places) -> None:
+    """Remove the state before the last restore: the new one has been served."""
+    engine = create_engine(places.owner)
+    _run(engine, f"DROP DATABASE IF EXISTS `{places.before}`")
     engine.dispose()
-    return BackupResult(entries, file)

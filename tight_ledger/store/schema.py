@@ -42,6 +42,17 @@ async def revision(connection: AsyncConnection) -> str:
     return str((await connection.execute(text("SELECT version_num FROM alembic_version"))).scalar_one())
 
 
+def is_older(owner: URL) -> bool:
+    """Whether there are tables, and they are of an older version than this program's."""
+    engine = create_engine(owner)
+    try:
+        with engine.connect() as connection:
+            now = MigrationContext.configure(connection).get_current_revision()
+            return now is not None and now != newest()
+    finally:
+        engine.dispose()
+
+
 def migrate(owner: URL) -> None:
     """Bring the tables up to date.
 

@@ -19,7 +19,9 @@ from tight_ledger.core.base.errors import Invalid
 
 LEAST_FREE_BYTES = 400_000_000
 DATABASE, HOST = "tight", "127.0.0.1"
-OWNER, SERVING, BACKUP = "tight_owner", "tight_app", "tight_restore"
+OWNER, SERVING, RESTORING = "tight_owner", "tight_app", "tight_restoring"
+BACKUP, BEFORE = "tight_restore", "tight_before"
+"""The database in which backups are loaded aside; and the state before a restore."""
 
 
 def free_port() -> int:
@@ -46,11 +48,14 @@ class PrivateServer:
 
     def _credentials(self) -> dict[str, str]:
         path = self.directory / "credentials.json"
-        if not path.exists():
-            fresh = {OWNER: secrets.token_urlsafe(24), SERVING: secrets.token_urlsafe(24)}
-            with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as file:
-                json.dump(fresh, file)
-        return dict(json.loads(path.read_text()))
+        known = dict(json.loads(path.read_text())) if path.exists() else {}
+        if fresh := {user: secrets.token_urlsafe(24) for user in (OWNER, SERVING, RESTORING) if user not in known}:
+            known |= fresh
+            written = path.with_suffix(".new")
+            with os.fdopen(os.open(written, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w") as file:
+                json.dump(known, file)
+            written.rename(path)
+        return known
 
     def url(self, user: str, database: str = DATABASE) -> URL:
         """Where an account finds its database."""
@@ -78,14 +83,15 @@ class PrivateServer:
         self._stop_orphan()
         self.port = port or free_port()
         as_root = ["--user=root"] if os.geteuid() == 0 else []
+        temporary = self.directory / "tmp"
+        temporary.mkdir(exist_ok=True)
         if not (self.data / "mysql").exists():
             command = [installer, "--no-defaults", f"--datadir={self.data}", "--auth-root-authentication-method=socket"]
             command += [f"--auth-root-socket-user={getpass.getuser()}", "--skip-test-db", *as_root]
-            done = subprocess.run(command, capture_output=True, text=True, check=False)
+            alone = os.environ | {"TMPDIR": str(temporary)}  # two installers in one folder take each other's tables
+            done = subprocess.run(command, capture_output=True, text=True, check=False, env=alone)
             if done.returncode:
                 raise Invalid("database", "The data directory could not be created.", done.stderr.strip()[-300:])
-        temporary = self.directory / "tmp"
-        temporary.mkdir(exist_ok=True)
         self._process = subprocess.Popen(
             [
                 daemon, "--no-defaults", f"--datadir={self.data}", f"--bind-address={HOST}", f"--port={self.port}",
@@ -151,8 +157,9 @@ class PrivateServer:
             for user, password in known.items():
                 cursor.execute(f"CREATE USER IF NOT EXISTS '{user}'@'{HOST}' IDENTIFIED BY %s", (password,))
             cursor.execute(f"CREATE DATABASE IF NOT EXISTS {DATABASE}")
-            for database in (DATABASE, BACKUP):
+            for database in (DATABASE, BACKUP, BEFORE):
                 cursor.execute(f"GRANT ALL ON {database}.* TO '{OWNER}'@'{HOST}' WITH GRANT OPTION")
+            cursor.execute(f"GRANT ALL ON {BACKUP}.* TO '{RESTORING}'@'{HOST}'")
 
     def stop(self) -> None:
         """Shut down in order."""

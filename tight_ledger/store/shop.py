@@ -1,5 +1,7 @@
 """The shop: its name, its clock, its choices."""
 
+from uuid import NAMESPACE_URL, uuid5
+
 from sqlalchemy import insert, select, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
@@ -8,6 +10,9 @@ from tight_ledger.core.base.errors import Invalid, NotOnFile
 from tight_ledger.core.base.models import Model, canonical
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.store import tables
+
+STREAM = uuid5(NAMESPACE_URL, "tight-ledger/shop")
+"""Of the shop's own entries: there is one shop."""
 
 
 class Shop(Model):

@@ -21,8 +21,8 @@ class Gauge(Model):
     name: str = Field(min_length=1, max_length=80)
     what: GaugeKind
     unit: Literal["°", "mm", "in", "N·m", "lbf·in"]
-    highest: float = Field(gt=0)
-    graduation: float = Field(gt=0)
+    highest: float = Field(ge=0.001, le=1_000_000)
+    graduation: float = Field(ge=0.001, le=1_000_000)
     accuracy_percent: float = Field(default=2.0, gt=0, le=20)
     serial: str = Field(default="", max_length=40)
     owner: str = Field(default="", max_length=80)

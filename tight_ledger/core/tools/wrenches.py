@@ -33,10 +33,10 @@ class ScaleSide(Model):
     """
 
     unit: TorqueUnit
-    lowest: float = Field(gt=0)
-    highest: float = Field(gt=0)
-    graduation: float = Field(gt=0)
-    body_graduation: float | None = Field(default=None, gt=0)
+    lowest: float = Field(ge=0.001, le=1_000_000)
+    highest: float = Field(ge=0.001, le=1_000_000)
+    graduation: float = Field(ge=0.001, le=1_000_000)
+    body_graduation: float | None = Field(default=None, ge=0.001, le=1_000_000)
 
     @model_validator(mode="after")
     def _is_a_scale(self) -> Self:

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from datetime import datetime
 from uuid import UUID
 
+from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Fault
@@ -86,7 +87,7 @@ class Preview(Model):
 class Written(Model):
     """The rows of a spec, as the editor sends them."""
 
-    rows: tuple[dict[str, str], ...]
+    rows: tuple[dict[str, str], ...] = Field(min_length=1, max_length=2_000)
 
 
 async def spec_file(context: Context, spec_id: UUID, revision: int | None = None) -> SpecFile:

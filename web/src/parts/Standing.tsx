@@ -22,7 +22,8 @@ export function Places({ places }: { places: readonly Schemas["PlaceNow"][] }) {
             <Mark standing={place.standing} />
             <span className="flex-1">
               <span className="block text-xl font-bold">
-                {place.fleet_number} · {place.position} · {standingWords(place.standing)}
+                {place.fleet_number} · {place.position} ·{" "}
+                {place.unreadable ? "cannot be read" : standingWords(place.standing)}
               </span>
               <span className="block">
                 {place.title}

@@ -1,0 +1,169 @@
+"""What is recorded stays what it was: ids, streams, sealed specs, order by number; and what cannot be kept is refused."""
+
+import json
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from uuid import uuid4
+
+import pytest
+from sqlalchemy import create_engine, text
+
+from tests.api.test_commands import COVERED, MINIMAL, TOOL, Case
+from tests.shop import BUS_SPEC, Shop
+from tight_ledger.store.server import OWNER
+
+LEFT = {"axle": "rear", "side": "left"}
+ANOTHER = {
+    "describe_machine": {"value": "alloy"}, "read_meter": {"figure": 200}, "set_tool_aside": {"mishap": "overloaded"},
+    "clear_tool": {"text": "not looked at"}, "check_tool": {"by": "Hillside"}, "review_run": {"text": "left as it is"},
+    "choose": {"value": "6"}, "withdraw_spec": {"reason": "wrong joint"}, "start_run": {"at_device": "2026-01-01T10:00:00Z"},
+    "record_entry": {"text": "not seen"}, "retool_run": {"text": "it broke"}, "finish_run": {"text": "wrong wheel"},
+    "add_machine": {"fleet_number": "another"}, "add_tool": {"tool": TOOL | {"name": "another"}}, "add_person": {"name": "Another Guest"},
+    "enter_minimal_spec": {"title": "Drain plug"},
+}  # fmt: skip
+SAYS_NOTHING = {"put_tool_away", "check_spec", "sign_run", "pair_wrench"}
+"""Commands of which two with one id cannot differ."""
+
+
+@pytest.fixture
+def owner(shop):
+    engine = create_engine(shop.database().url(OWNER), isolation_level="AUTOCOMMIT")
+    with engine.connect() as connection:
+        yield connection
+    engine.dispose()
+
+
+def test_every_command_that_says_something_is_tried_with_something_else():
+    assert set(COVERED) == set(ANOTHER) | SAYS_NOTHING
+
+
+@pytest.mark.parametrize("name", ANOTHER)
+def test_the_same_id_with_something_else_is_refused(tam, ines, name):
+    who, method, path, body = getattr(Case(tam, ines), name)()
+    body = {"id": str(uuid4())} | body
+    assert who.http.request(method, path, json=body).is_success
+    answer = who.http.request(method, path, json=body | ANOTHER[name])
+    assert answer.status_code == (422 if name == "enter_minimal_spec" else 409), answer.text
+
+
+@pytest.mark.parametrize("name", [name for name in COVERED if name not in ("add_person", "pair_wrench")])
+def test_an_id_that_is_used_elsewhere_is_refused_and_nothing_is_done(tam, ines, owner, name):
+    other = tam.start()
+    used = tam.entry("noted", text="seen")
+    tam.post(other, used)
+    who, method, path, body = getattr(Case(tam, ines), name)()
+    if name.startswith(("add_", "enter_", "start_")):  # its id becomes that of a stream
+        used["id"] = other
+    before = owner.execute(text("SELECT COUNT(*) FROM ledger")).scalar()
+    answer = who.http.request(method, path, json={**body, "id": used["id"]})
+    assert answer.status_code == 409, answer.text
+    assert owner.execute(text("SELECT COUNT(*) FROM ledger")).scalar() == before
+
+
+def test_a_run_that_cannot_be_read_is_shown_as_that_and_takes_no_list_down(tam, owner):
+    machine = tam.machine()
+    run = tam.start(machine)
+    named, row = {"s": run.replace("-", "")}, {"i": uuid4().hex, "b": json.dumps({"v": 99, "id": str(uuid4())})}
+    columns = "stream, seq, id, subject, kind, at_server, body, seal"
+    values = ":s, 2, :i, 'run', 'noted', NOW(3), :b, REPEAT('x', 32)"
+    owner.execute(text(f"INSERT INTO ledger ({columns}) VALUES ({values})"), named | row)
+    assert tam.http.get(f"/api/runs/{run}/now").status_code == 422
+    for places in (tam.get("/api/dashboard")["attention"], tam.get(f"/api/machines/{machine}")["attention"]):
+        [shown] = [place for place in places if place["run"] == run]
+        assert (shown["unreadable"], shown["position"]) == (True, "rear left")
+    owner.execute(text("DELETE FROM ledger WHERE stream = :s AND seq = 2"), named)
+
+
+def test_a_spec_that_was_changed_in_the_database_is_not_worked_to(tam, owner):
+    spec = tam.command("/api/specs/minimal", MINIMAL | {"model": uuid4().hex[:6]}).json()["id"]
+    named = {"s": spec.replace("-", "")}
+    [[content]] = owner.execute(text("SELECT content FROM spec_revisions WHERE spec_id = :s"), named)
+    low = content.replace('"low":', '"low":0.8e0,"was":', 1) if '"was"' in content else content.replace('"M20"', '"M22"')
+    assert low != content
+    owner.execute(text("UPDATE spec_revisions SET content = :c WHERE spec_id = :s"), named | {"c": low})
+    machine = tam.machine("Tarn & Oake")
+    started = tam.http.post("/api/runs", json=tam.start_body(machine, spec=spec))
+    for answer in (tam.http.get(f"/api/specs/{spec}"), started):
+        assert (answer.status_code, answer.json()["type"]) == (422, "urn:tight-ledger:unreadable")
+
+
+def test_what_came_later_counts_whatever_the_clock_says(tmp_path: Path):
+    """The server's clock goes two hours back between two runs, and after wrong PINs."""
+    at, clock = datetime(2026, 6, 11, 9, tzinfo=UTC), tmp_path / "clock"
+    clock.write_text(at.isoformat())
+    shop = Shop(tmp_path / "data", "--clock", str(clock)).start()
+    try:
+        tam = shop.hand()
+        machine, wrong = tam.machine(), {"person": tam.id, "pin": "9999", "device": str(uuid4()), "device_name": "t"}
+        run = tam.start(machine)
+        tam.go_on(run)
+        assert tam.finish(run, "abandoned", "a part is missing").status_code == 201
+        for _ in range(5):
+            tam.http.post("/api/sessions", json=wrong)
+        clock.write_text((at - timedelta(hours=2)).isoformat())
+        worse = tam.start(machine)
+        assert tam.finish(worse, "do not move", "a stud is cracked").status_code == 201
+        [place] = [each for each in tam.get("/api/dashboard")["attention"] if each["machine"] == machine]
+        assert (place["run"], place["standing"]) == (worse, "do not move")
+        for _ in range(8):
+            refused = tam.http.post("/api/sessions", json=wrong)
+        waits = [int(word) for word in refused.json()["remedy"].split() if word.isdigit()]
+        assert waits
+        assert max(waits) < 3_600
+    finally:
+        shop.stop()
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "body", "status"),
+    [
+        ("GET", "/%00", None, 404),
+        ("GET", f"/{'a' * 300}", None, 200),
+        ("GET", f"/{'a' * 3_000}", None, 404),
+        ("GET", "/api/runs/%00/now", None, 404),
+        ("POST", "/api/specs/preview", {"rows": []}, 422),
+        ("POST", "/api/specs/rows", {"id": str(uuid4()), "rows": []}, 422),
+        ("POST", "/api/sessions", {"person": "x" * 3_000}, 413),
+        ("POST", "/api/machines", {"id": str(uuid4()), "fleet_number": "A\x07", "maker_model": "Fennick Causeway"}, 422),
+        ("POST", "/api/machines", {"id": str(uuid4()), "fleet_number": "A\ud800", "maker_model": "Fennick Causeway"}, 422),
+        ("POST", "/api/machines", "[" * 100_000, 422),
+        ("POST", "/api/shop", {"id": str(uuid4()), "shop": "A", "time_zone": "Saltmarsh/Quay", "name": "A", "pin": "4711"}, 422),
+    ],
+)
+def test_what_cannot_be_kept_is_refused(tam, method, path, body, status):
+    sent = body if isinstance(body, str) or body is None else json.dumps(body)
+    answer = tam.http.request(method, path, content=sent, headers={"Content-Type": "application/json"})
+    assert answer.status_code == status, answer.text
+    assert answer.headers["x-content-type-options"] == "nosniff"
+
+
+@pytest.mark.parametrize(
+    "changed",
+    [
+        {"at_device": "2026-11-26T10:00:00"}, {"at_device": "0001-01-01T10:00:00Z"}, {"at_device": "9999-12-31T23:59:59Z"},
+        {"claimed_seq": 2**60}, {"text": "a" * 3_000}, {"told": ["a" * 300]}, {"told": ["a"] * 100}, {"rung": "r" * 100},
+        {"files": ["f"] * 30}, {"text": "seen\x00"},
+    ],
+)  # fmt: skip
+def test_an_entry_is_bounded(tam, changed):
+    run = tam.start()
+    answer = tam.post(run, tam.entry("noted", text="seen") | changed)
+    assert answer.status_code == 422, answer.text
+    assert tam.now(run)["seq"] == 1
+
+
+def test_a_machine_whose_number_no_header_can_carry_has_its_card(tam):
+    body = {"id": str(uuid4()), "fleet_number": f"Ж-{uuid4().hex[:4]}", "maker_model": "Fennick Causeway 12", "meters": ["km"]}
+    machine = tam.http.post("/api/machines", json=body).json()["id"]
+    card = tam.http.get(f"/api/runs/{tam.start(machine)}/card.pdf")
+    assert (card.status_code, card.content[:5]) == (200, b"%PDF-")
+    assert ".pdf" in card.headers["content-disposition"]
+
+
+def test_what_comes_from_another_site_changes_nothing(tam):
+    body = {"id": str(uuid4()), "fleet_number": uuid4().hex[:8], "maker_model": "Fennick Causeway 12"}
+    answer = tam.http.post("/api/machines", json=body, headers={"Origin": "http://elsewhere.example"})
+    assert (answer.status_code, answer.json()["field"]) == (403, "origin")
+    assert tam.http.post("/api/machines", json=body, headers={"Origin": str(tam.http.base_url).rstrip("/")}).status_code == 201
+    assert tam.http.get("/api/machines").headers["cache-control"] == "no-store"
+    assert str(BUS_SPEC) in tam.http.get(f"/api/specs/{BUS_SPEC}").text
