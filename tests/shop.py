@@ -8,7 +8,7 @@ import sys
 import time
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 import httpx
 
@@ -104,6 +104,13 @@ class Shop:
         server = PrivateServer(self.data)
         server.port = server.running_port()
         return server
+
+    def instrument(self) -> dict:
+        """A wrench that a lead has registered: how it says who it is."""
+        made = {"name": f"wrench {uuid4().hex[:6]}", "key": uuid4().hex}
+        known = str(uuid4())
+        assert self.hand("Ines Okoro").http.post("/api/instruments", json={"id": known} | made).status_code == 204
+        return {"instrument": UUID(known), "key": made["key"]}
 
     def hand(self, name: str = "Tam Reddick") -> "Hand":
         self.hands.append(Hand(self, name))

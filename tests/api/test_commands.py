@@ -79,6 +79,14 @@ class Case:
     def choose(self):
         return self.ines, "PUT", "/api/shop/choices", {"field": "due_months", "value": "12"}
 
+    def register_instrument(self):
+        return self.ines, "POST", "/api/instruments", {"name": f"wrench {uuid4().hex[:6]}", "key": uuid4().hex}
+
+    def retire_instrument(self):
+        known = str(uuid4())
+        self.ines.http.post("/api/instruments", json={"id": known, "name": f"wrench {uuid4().hex[:6]}", "key": uuid4().hex})
+        return self.ines, "POST", f"/api/instruments/{known}/retire", {}
+
     def add_person(self):
         return self.ines, "POST", "/api/people", {"name": f"Guest {uuid4().hex[:6]}", "role": "mechanic", "pin": "4711"}
 

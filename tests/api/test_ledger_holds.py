@@ -19,9 +19,9 @@ ANOTHER = {
     "choose": {"value": "6"}, "withdraw_spec": {"reason": "wrong joint"}, "start_run": {"at_device": "2026-01-01T10:00:00Z"},
     "record_entry": {"text": "not seen"}, "retool_run": {"text": "it broke"}, "finish_run": {"text": "wrong wheel"},
     "add_machine": {"fleet_number": "another"}, "add_tool": {"tool": TOOL | {"name": "another"}}, "add_person": {"name": "Another Guest"},
-    "enter_minimal_spec": {"title": "Drain plug"},
+    "enter_minimal_spec": {"title": "Drain plug"}, "register_instrument": {"name": "another"},
 }  # fmt: skip
-SAYS_NOTHING = {"put_tool_away", "check_spec", "sign_run", "pair_wrench"}
+SAYS_NOTHING = {"retire_instrument", "put_tool_away", "check_spec", "sign_run", "pair_wrench"}
 """Commands of which two with one id cannot differ."""
 
 
@@ -52,7 +52,7 @@ def test_an_id_that_is_used_elsewhere_is_refused_and_nothing_is_done(tam, ines, 
     used = tam.entry("noted", text="seen")
     tam.post(other, used)
     who, method, path, body = getattr(Case(tam, ines), name)()
-    if name.startswith(("add_", "enter_", "start_")):  # its id becomes that of a stream
+    if name.startswith(("add_", "enter_", "start_", "register_")):  # its id becomes that of a stream
         used["id"] = other
     before = owner.execute(text("SELECT COUNT(*) FROM ledger")).scalar()
     answer = who.http.request(method, path, json={**body, "id": used["id"]})

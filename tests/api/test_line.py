@@ -31,9 +31,9 @@ def code_for(hand, run):
     return answer.json()["code"]
 
 
-def test_a_head_to_its_end_by_the_wrench_alone(tam, head):
+def test_a_head_to_its_end_by_the_wrench_alone(tam, head, shop):
     """Acknowledgements that are not heard are sent again, and change nothing."""
-    wrench = SimulatedWrench(url(tam), code_for(tam, head), in_real_time=False, seed=4, drop_acks=3)
+    wrench = SimulatedWrench(url(tam), code_for(tam, head), in_real_time=False, seed=4, drop_acks=3, **shop.instrument())
     asyncio.run(wrench.work())
     assert wrench.unacknowledged == {}
     now = tam.now(head)
@@ -44,6 +44,49 @@ def test_a_head_to_its_end_by_the_wrench_alone(tam, head):
     told = tam.get(f"/api/runs/{head}/curves")
     assert len(told["curves"]) == 50
     assert all(len(curve["degrees"]) == len(curve["torques_nm"]) > 1 for curve in told["curves"])
+
+
+def test_what_a_simulated_wrench_tells_is_practice(tam, head, shop):
+    """It says so on the card, and nobody can end the run good."""
+    made = shop.run("wrench", code_for(tam, head), "--address", shop.url, "--at-once", "--seed", "4")
+    assert "50 pulls made" in made.stdout, made.stderr
+    now = tam.now(head)
+    assert (now["prompt"]["ask"], now["clean"]) == ("finish", False)
+    assert [v["code"] for v in now["verdicts"] if v["keeps_from_good"]] == ["trial"]
+    assert tam.finish(head).status_code == 422
+    assert tam.finish(head, "do not move", "it was practice").status_code == 201
+    told = [line["words"] for line in tam.get(f"/api/runs/{head}/card")["entries"] if line["kind"] == "pulled"]
+    assert all(words.endswith("by a simulated wrench") for words in told)
+
+
+def test_only_a_wrench_on_the_line_tells_by_wire(tam, head):
+    pull = tam.now(head)["prompt"]["pull"]
+    for fields in ({"how": "wire", "reading": {"figure": 30, "unit": "N·m"}}, {"how": "click", "curve": "a" * 64}):
+        answer = tam.post(head, tam.entry("pulled", pull=pull, fastener=pull.split(":")[1], **fields))
+        assert (answer.status_code, answer.json()["field"]) == (403, "how")
+
+
+def test_a_code_belongs_to_one_registered_wrench_and_ends_with_its_run_and_session(tam, head, shop, ines):
+    code, mine, other = code_for(tam, head), shop.instrument(), shop.instrument()
+
+    def hello(code, known):
+        with connect(url(tam)) as wrench:
+            said = {name: str(value) for name, value in known.items()}
+            wrench.send(json.dumps({"type": "hello", "v": 1, "code": code} | said))
+            return json.loads(wrench.recv())["type"]
+
+    assert hello(code, mine | {"key": "0" * 32}) == "refused"
+    assert [hello(code, mine), hello(code, other), hello(code, {}), hello(code, mine)] == ["paired", "refused", "refused", "paired"]
+    assert ines.command(f"/api/instruments/{mine['instrument']}/retire").status_code == 204
+    assert hello(code, mine) == "refused"
+    assert tam.command("/api/instruments", {"name": "mine", "key": "0" * 32}).status_code == 403
+    again = code_for(tam, head)
+    tam.http.delete("/api/sessions")
+    assert hello(again, other) == "refused"
+    wren = shop.hand("Wren Halloway")
+    last = code_for(wren, head)
+    assert wren.finish(head, "abandoned", "a part is missing").status_code == 201
+    assert hello(last, other) == "refused"
 
 
 def test_a_screen_that_looks_on_sees_it_live(tam, head):

@@ -59,11 +59,11 @@ def test_a_press_on_one_is_heard_on_the_other_and_followed_by_its_id(shop, other
     assert told["screens"] == 1
 
 
-def test_a_wrench_pairs_on_one_and_pulls_on_the_other(tam, wren):
+def test_a_wrench_pairs_on_one_and_pulls_on_the_other(tam, wren, shop):
     run = tam.begin("Aldermoor Lapwing", "Cylinder head", "10", [("engine", "AL4")])
     while tam.now(run)["prompt"]["ask"] == "confirm":
         tam.record(run, "confirmed", pull=tam.now(run)["prompt"]["pull"])
-    wrench = SimulatedWrench(url(wren), code_for(tam, run), in_real_time=False)
+    wrench = SimulatedWrench(url(wren), code_for(tam, run), in_real_time=False, **shop.instrument())
     asyncio.run(wrench.work())
     assert tam.now(run)["prompt"]["ask"] == "finish"
 

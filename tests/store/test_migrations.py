@@ -14,7 +14,7 @@ from sqlalchemy import create_engine, text
 from tests.core.play import LONG, wheel_spec
 from tight_ledger.core.base.models import canonical
 from tight_ledger.core.machines.machine import Machine
-from tight_ledger.store import imports, machines, runs, schema, search, tools
+from tight_ledger.store import devices, imports, machines, runs, schema, search, tools
 from tight_ledger.store.database import Database
 from tight_ledger.store.server import BACKUP, OWNER
 
@@ -143,6 +143,13 @@ async def test_runs_are_numbered_by_their_start_and_the_open_ones_hold_their_pla
     with before.engine.connect() as connection:
         held = [UUID(str(row.run_id)) for row in connection.execute(text("SELECT run_id FROM open_places"))]
     assert held == [started[0]]
+
+
+async def test_a_code_from_before_there_were_instruments_still_stands(before):
+    before.at("0006")
+    before.add("pairings", code="123456", run_id=RUN, person_id=OTHER, device_id=OTHER, command=OTHER, until=datetime(2026, 1, 1))
+    schema.migrate(before.url)
+    assert await before.read(lambda connection: devices.code_of(connection, RUN, OTHER)) == "123456"
 
 
 def test_every_migration_has_its_data_from_before(before):

@@ -69,7 +69,7 @@ class Morning:
             hand.watch.write_text(hand.clock.isoformat())
             return hand.clock
 
-        asyncio.run(SimulatedWrench(address, code, in_real_time=False, seed=11, now=now).work())
+        asyncio.run(SimulatedWrench(address, code, in_real_time=False, seed=11, now=now, **self.shop.instrument()).work())
         hand.finish(run)
         return run
 

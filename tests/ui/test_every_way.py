@@ -1,15 +1,15 @@
 """Every way of tightening on the one screen: joints of the demo, each from its first task to its card."""
 
+import asyncio
 import base64
 import re
-import subprocess
-import sys
+import threading
 from uuid import uuid4
 
 from playwright.sync_api import expect
 
-from tests.shop import ROOT
 from tight_ledger.demo.load import demo_id
+from tight_ledger.devices.simulated import SimulatedWrench
 
 
 def figures(prompt):
@@ -132,7 +132,7 @@ def test_degrees_are_typed_swing_by_swing_and_what_is_left_stands_large(tablet, 
     tablet.sees("bolt: past its angle into yield")
 
 
-def test_a_head_by_the_wrench_on_the_line_and_no_tap(tablet, tam):
+def test_a_head_by_the_wrench_on_the_line_and_no_tap(tablet, tam, shop):
     """The screen goes on by itself, shows what the wrench shows, and ends with the curves on the card."""
     run = tam.begin("Aldermoor Lapwing", "Cylinder head", "10", [("engine", "AL4")])
     tam.go_on(run, until=next(pass_["id"] for pass_ in tam.now(run)["passes"] if not pass_["task"]) + ":3")
@@ -141,11 +141,12 @@ def test_a_head_by_the_wrench_on_the_line_and_no_tap(tablet, tam):
     tablet.tap("Pair a wrench")
     expect(page.get_by_text("Tell the wrench:")).to_be_visible()
     code = page.get_by_text("Tell the wrench:").locator("b").inner_text()
-    address = str(tam.http.base_url).rstrip("/")
-    made = subprocess.Popen([sys.executable, "-m", "tight_ledger.cli", "wrench", code, "--address", address, "--manner", "fast"], cwd=ROOT)
+    wrench = SimulatedWrench(f"{shop.url.replace('http', 'ws')}/api/devices", code, manner="fast", **shop.instrument())
+    pulling = threading.Thread(target=lambda: asyncio.run(wrench.work()))
+    pulling.start()
     expect(page.get_by_role("region", name="live")).to_be_visible()
     expect(page.get_by_text("All done.")).to_be_visible(timeout=120_000)
-    assert made.wait(30) == 0
+    pulling.join(30)
     tablet.tap("Finish")
     tablet.tap("Good: end it")
     expect(page.get_by_role("img", name="angle 2 of 2: 10 curves")).to_be_visible()

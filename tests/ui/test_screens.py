@@ -58,6 +58,7 @@ def test_axe_finds_nothing(chromium, shop, ines, scheme, size):
         ("tool", f"/crib/{demo_id('wrench', 'W-13 spare half-inch')}", "In doubt"),
         ("people", "/add/person", "Put on the list"),
         ("shop", "/shop", "Where mechanics disagree"),
+        ("instruments", "/instruments", "Register it"),
     ):
         tablet.open(path)
         settle(tablet, heading)

@@ -18,11 +18,13 @@ from tight_ledger.devices.protocol import FROM_WRENCH, Ack, Hello, Live, Paired,
 from tight_ledger.devices.trial import Trial, TrialAct
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context
-from tight_ledger.services.devices import wrenches
-from tight_ledger.services.devices.wrenches import Pairing
+from tight_ledger.services.devices import instruments, wrenches
+from tight_ledger.services.devices.instruments import Instrument, NewInstrument
+from tight_ledger.services.devices.wrenches import Claim, Pairing
 from tight_ledger.services.people import who
 from tight_ledger.services.runs import curves
 from tight_ledger.services.runs.curves import Curves
+from tight_ledger.services.runs.recording import Sender
 from tight_ledger.store.database import DatabaseAway
 
 router = APIRouter(prefix="/api", tags=["devices"])
@@ -41,6 +43,24 @@ class PairingCode(Model):
 async def pair_wrench(run_id: UUID, request: Command, context: TheContext, actor: SignedIn) -> PairingCode:
     """A code for a wrench to speak for this run."""
     return PairingCode(code=await wrenches.pair(context, actor, run_id, request))
+
+
+@router.get("/instruments", operation_id="list_instruments")
+async def list_instruments(context: TheContext, actor: SignedIn) -> tuple[Instrument, ...]:
+    """The wrenches that may tell what they pulled."""
+    return await instruments.instruments(context)
+
+
+@router.post("/instruments", operation_id="register_instrument", status_code=204)
+async def register_instrument(request: NewInstrument, context: TheContext, actor: SignedIn) -> None:
+    """A lead registers a wrench with the key that it shows."""
+    await instruments.register(context, actor, request)
+
+
+@router.post("/instruments/{instrument_id}/retire", operation_id="retire_instrument", status_code=204)
+async def retire_instrument(instrument_id: UUID, request: Command, context: TheContext, actor: SignedIn) -> None:
+    """A lead takes a wrench off the line for good."""
+    await instruments.retire(context, actor, instrument_id, request)
 
 
 @router.get("/runs/{run_id}/curves", operation_id="read_curves")
@@ -127,7 +147,8 @@ async def _hello(socket: WebSocket, context: Context) -> Pairing | None:
         said = FROM_WRENCH.validate_json(await socket.receive_text())
         if not isinstance(said, Hello):
             raise ValueError("the first message is hello")
-        pairing = await wrenches.paired(context, said.code)
+        claimed = Claim(said.instrument, said.key) if said.instrument is not None else None
+        pairing = await wrenches.paired(context, said.code, claimed, socket.client.host if socket.client else "")
     except (Fault, ValidationError, ValueError) as error:
         fault = error.fault if isinstance(error, Fault) else "The first message is hello, with the code and version 1."
         await socket.send_text(Refused(fault=fault).model_dump_json())
@@ -174,7 +195,7 @@ async def trial_wrench(socket: WebSocket, run_id: UUID) -> None:
         await socket.close(code=4401)
         return
     await socket.accept()
-    pairing = Pairing(run_id, actor)
+    pairing = Pairing(run_id, actor, Sender(None))
 
     async def tell(said: Live | Told | Trouble) -> None:
         if isinstance(said, Told):

@@ -4,13 +4,13 @@ A wrench says hello with the code that the run's screen shows, is told what to p
 held, and after each pull tells it whole, with an id of its own. What was not acknowledged it sends again.
 """
 
-from datetime import datetime
 from typing import Annotated, Literal
 from uuid import UUID
 
 from pydantic import Field, TypeAdapter
 
 from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.moments import DeviceTime
 
 VERSION: Literal[1] = 1
 MOST_POINTS = 2_000
@@ -23,6 +23,9 @@ class Hello(Model):
     v: Literal[1]
     code: str = Field(min_length=4, max_length=12)
     name: str = Field(default="", max_length=80)
+    instrument: UUID | None = None
+    """Under which it was registered; without it, it is simulated, and what it tells is practice."""
+    key: str = Field(default="", max_length=200)
 
 
 class Live(Model):
@@ -38,7 +41,7 @@ class Told(Model):
 
     type: Literal["pulled"]
     id: UUID
-    at: datetime
+    at: DeviceTime
     torque_nm: float = Field(ge=0, le=1e5)
     angle_deg: float = Field(ge=0, le=36_000)
     curve: tuple[tuple[float, float], ...] = Field(default=(), max_length=MOST_POINTS)

@@ -49,6 +49,9 @@ class SimulatedWrench:
     drop_acks: int = 0
     """Number of acknowledgements that it loses, for tests: those pulls are sent again."""
     joint: Joint | None = None
+    instrument: UUID | None = None
+    """Under which it was registered, for tests and measurements; without it, what it tells is practice."""
+    key: str = ""
     unacknowledged: "OrderedDict[UUID, dict[str, Any]]" = field(default_factory=OrderedDict)
     pulls: int = 0
 
@@ -64,7 +67,8 @@ class SimulatedWrench:
         while True:
             try:
                 async with connect(self.url) as socket:
-                    await self._say(socket, {"type": "hello", "v": VERSION, "code": self.code, "name": "simulated"})
+                    known = {"instrument": str(self.instrument), "key": self.key} if self.instrument is not None else {}
+                    await self._say(socket, {"type": "hello", "v": VERSION, "code": self.code, "name": "simulated"} | known)
                     for told in list(self.unacknowledged.values()):
                         await self._say(socket, told)
                     return await self._serve(socket)

@@ -4,11 +4,11 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
-from sqlalchemy import delete, insert, select
+from sqlalchemy import delete, insert, select, update
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.people import Person
-from tight_ledger.store.tables import pairings, people
+from tight_ledger.store.tables import pairings, people, sessions
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,12 +40,23 @@ async def pair(
     )
 
 
-async def paired(connection: AsyncConnection, code: str, now: datetime) -> StoredPairing | None:
-    """The pairing of a code; None if there is none, or it ran out."""
+async def paired(connection: AsyncConnection, code: str, instrument: UUID | None, now: datetime, until: datetime) -> StoredPairing | None:
+    """The pairing of a code; None if there is none, it ran out, another wrench has it, or its person has signed out of its device.
+
+    Args:
+        instrument: that uses the code; None for a simulated one.
+        until: how long it may come back with it.
+    """
     query = (
-        select(pairings.c.run_id, pairings.c.device_id, people.c.id, people.c.name, people.c.role)
+        select(pairings.c.run_id, pairings.c.device_id, pairings.c.sender, people.c.id, people.c.name, people.c.role)
         .join(people, people.c.id == pairings.c.person_id)
         .where(pairings.c.code == code, pairings.c.until > now)
+        .where(sessions.c.person_id == pairings.c.person_id, sessions.c.device_id == pairings.c.device_id, sessions.c.expires_at > now)
+        .with_for_update(of=pairings)
     )
     row = (await connection.execute(query)).first()
+    if row is not None and row.sender is None:
+        await connection.execute(update(pairings).where(pairings.c.code == code).values(sender=instrument or row.run_id, until=until))
+    elif row is not None and row.sender != (instrument or row.run_id):
+        return None
     return StoredPairing(row.run_id, Person(id=row.id, name=row.name, role=row.role), row.device_id) if row else None

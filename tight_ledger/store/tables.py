@@ -219,7 +219,18 @@ pairings = Table(
     Column("device_id", Uuid, nullable=False),
     Column("command", Uuid, nullable=False),
     Column("until", Moment, nullable=False),
+    Column("sender", Uuid, nullable=True),
     UniqueConstraint("run_id", name="pairings_run"),
+)
+"""`sender` is the instrument that used the code first, or the run itself for a simulated one; no other may use it then."""
+instruments = Table(
+    "instruments",
+    metadata,
+    Column("id", Uuid, primary_key=True),
+    Column("name", String(80), nullable=False, unique=True),
+    Column("key_hash", BINARY(32), nullable=False),
+    Column("registered_at", Moment, nullable=False),
+    Column("retired_at", Moment, nullable=True),
 )
 imports = Table(
     "imports",

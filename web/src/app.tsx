@@ -39,6 +39,9 @@ const ToolScreen = lazy(() => import("./screens/tools/ToolScreen").then((screen)
 const AddMachine = lazy(() =>
   import("./screens/machines/AddMachine").then((screen) => ({ default: screen.AddMachine })),
 );
+const InstrumentsScreen = lazy(() =>
+  import("./screens/devices/InstrumentsScreen").then((screen) => ({ default: screen.InstrumentsScreen })),
+);
 const AddPerson = lazy(() => import("./screens/people/AddPerson").then((screen) => ({ default: screen.AddPerson })));
 const ModelScreen = lazy(() =>
   import("./screens/machines/ModelScreen").then((screen) => ({ default: screen.ModelScreen })),
@@ -80,6 +83,7 @@ export function App() {
         <Route path="/add/spec/whole" element={<EditScreen />} />
         <Route path="/add/file" element={<ImportScreen />} />
         <Route path="/add/tool" element={<AddTool />} />
+        <Route path="/instruments" element={<InstrumentsScreen />} />
         <Route path="/add/person" element={<AddPerson />} />
         <Route path="*" element={<NotHere />} />
       </Routes>

@@ -100,6 +100,10 @@ class Entry(Report):
     device: UUID
     at_server: datetime
     skew_ms: int = 0
+    instrument: UUID | None = None
+    """The registered instrument that told it, by wire."""
+    trial: bool | None = None
+    """Whether a simulated wrench told it: practice, no evidence."""
     plan: str | None = None
     started: Started | None = None
     outcome: Outcome | None = None

@@ -16,10 +16,10 @@ class Note(Model):
 
     id: UUID
     stream: UUID
-    subject: Literal["machine", "spec", "person", "tool", "shop"]
+    subject: Literal["machine", "spec", "person", "tool", "shop", "instrument"]
     kind: Literal[
         "added", "meter_read", "entered", "checked", "withdrawn", "described",
-        "calibrated", "quarantined", "cleared", "put_away", "reviewed", "chosen", "restored",
+        "calibrated", "quarantined", "cleared", "put_away", "reviewed", "chosen", "restored", "registered", "retired",
     ]  # fmt: skip
     seq: int = Field(ge=1)
     v: Literal[1] = 1

@@ -9,6 +9,7 @@ VerdictCode = Literal[
     "low", "high", "watch", "implausible", "hurried", "twice", "one_or_two", "second_click", "out_of_order", "stage_early", "skipped",
     "not_called_for", "no_figure", "not_set", "check_low", "not_judged", "out_of_band", "unsure", "off_plan", "late", "early",
     "wrong_tool", "reopened", "stopped", "deviated", "conflict", "turned", "spent", "long_pause", "wrench_changed", "from_the_past",
+    "trial",
 ]  # fmt: skip
 
 
@@ -121,6 +122,11 @@ TEXTS: dict[VerdictCode, Text] = {
         "Pull those from before again with it, or note why it was changed.",
         "two wrenches that differ by six per cent, half a flange each",
     ),
+    "trial": Text(
+        "told by a simulated wrench: practice",
+        "Tighten it with a real one in a run of its own; a run with practice in it cannot end good.",
+        "the new apprentice tried the simulated wrench on a real bus; the card looked like any other",
+    ),
     "from_the_past": Text(
         "its clock was set back", "Look whether it belongs here.", "an entry that belongs to yesterday, between two of today"
     ),
@@ -129,7 +135,7 @@ TEXTS: dict[VerdictCode, Text] = {
 BAD: frozenset[str] = frozenset(
     {
         "low", "high", "implausible", "hurried", "twice", "one_or_two", "skipped", "not_called_for", "no_figure", "not_set", "check_low",
-        "not_judged", "out_of_band", "unsure", "off_plan", "late", "early", "wrong_tool", "stopped", "spent",
+        "not_judged", "out_of_band", "unsure", "off_plan", "late", "early", "wrong_tool", "stopped", "spent", "trial",
     }
 )  # fmt: skip
 """A run with one of these unanswered is not good."""

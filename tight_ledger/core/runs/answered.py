@@ -68,5 +68,6 @@ _ANSWERED_BY: dict[str, Callable[[FoldState, Verdict], bool]] = {
     "one_or_two": lambda fold, verdict: verdict.entry in fold.remedies.clarified,
     "out_of_band": _by_a_good_reading,
     "hurried": _by_a_steady_check,
+    "trial": lambda _fold, _verdict: False,
 }
 """Codes that are not answered by a lead's decision or loosening alike."""

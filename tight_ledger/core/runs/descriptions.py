@@ -62,6 +62,7 @@ def entry_words(plan: Plan, entry: Entry, kinds: Registry = KINDS) -> str:
     else:
         what = _told_without_pull(entry)
     reason = f" ({entry.text})" if entry.text else ""
+    reason += ", by a simulated wrench" if entry.trial else ""
     return f"{where}: {what}{reason}" if where else f"{what}{reason}"
 
 

@@ -72,6 +72,8 @@ def take(fold: FoldState, kinds: Registry, entry: Entry) -> None:
     """Change the state of a run by its next entry."""
     if entry.in_conflict and entry.kind in PHYSICAL:
         fold.say("conflict", entry)
+    if entry.trial:
+        rules.practice(fold, entry)
     if entry.kind in TIGHTENING:
         rules.clock_goes_forward(fold, entry)
     if entry.kind == "set" and entry.tools and entry.setting is not None:

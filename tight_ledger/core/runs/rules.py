@@ -21,6 +21,12 @@ FEWEST_FOR_A_PACE = 4
 # what is odd about an entry -------------------------------------------------------------------------------------------
 
 
+def practice(fold: FoldState, entry: Entry) -> None:
+    """Say once if a simulated wrench told something in this run; nothing answers it."""
+    if all(verdict.code != "trial" for verdict in fold.verdicts):
+        fold.say("trial", entry)
+
+
 def clock_goes_forward(fold: FoldState, entry: Entry) -> None:
     """Say if a device's clock was set back, or if a press came sooner than a hand can pull again."""
     if entry.corrects is not None:

@@ -1,15 +1,17 @@
 """A wrench on the line: paired with a run by a code; what it tells becomes entries; who looks on sees it live."""
 
+import hashlib
 import json
 import secrets
 from dataclasses import dataclass
 from datetime import timedelta
 from uuid import UUID
 
+from cachetools import TTLCache
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base.errors import NotOnFile
+from tight_ledger.core.base.errors import Busy, NotAllowed, NotOnFile, Stale
 from tight_ledger.core.base.units import from_nm
 from tight_ledger.core.runs.wire import SentPull, WantedPull, report_of, scale_unit, wanted_pull
 from tight_ledger.services.actors import Actor
@@ -17,13 +19,32 @@ from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context
 from tight_ledger.services.runs import recording
 from tight_ledger.services.runs.curves import curve_id
+from tight_ledger.services.runs.recording import Sender
 from tight_ledger.store import attachments as attachment_store
 from tight_ledger.store import devices as device_store
+from tight_ledger.store import instruments as instrument_store
 from tight_ledger.store.attachments import Attachment
 from tight_ledger.store.ledger import moment
 
-CODE_LASTS = timedelta(hours=14)
+CODE_WAITS, CODE_LASTS = timedelta(minutes=10), timedelta(hours=14)
+"""How long a code waits for its wrench, and how long that wrench may come back with it."""
 TRIES = 5
+MOST_GUESSES, GUESSES_S = 10, 600.0
+"""Number of wrong codes in a time that are answered for one address; after that none is."""
+_guesses: TTLCache[str, int] = TTLCache(10_000, GUESSES_S)
+
+
+@dataclass(frozen=True, slots=True)
+class Claim:
+    """What an instrument says it is."""
+
+    instrument: UUID
+    key: str
+
+    @property
+    def key_hash(self) -> bytes:
+        """What is stored of the key."""
+        return hashlib.sha256(self.key.encode()).digest()
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,6 +53,7 @@ class Pairing:
 
     run: UUID
     actor: Actor
+    sender: Sender
 
 
 async def pair(context: Context, actor: Actor, run_id: UUID, request: Command) -> str:
@@ -49,7 +71,7 @@ async def pair(context: Context, actor: Actor, run_id: UUID, request: Command) -
             return known
         code = f"{secrets.randbelow(1_000_000):06d}"
         await device_store.pair(
-            connection, code, run=run_id, person=actor.person.id, device=actor.device, command=request.id, now=now, until=now + CODE_LASTS
+            connection, code, run=run_id, person=actor.person.id, device=actor.device, command=request.id, now=now, until=now + CODE_WAITS
         )
         return code
 
@@ -62,16 +84,36 @@ async def pair(context: Context, actor: Actor, run_id: UUID, request: Command) -
     raise AssertionError
 
 
-async def paired(context: Context, code: str) -> Pairing:
-    """The run of a code.
+async def paired(context: Context, code: str, claimed: Claim | None, address: str) -> Pairing:
+    """The run of a code. A code belongs to the first wrench that uses it.
+
+    Args:
+        claimed: the instrument that it says it is; None for a simulated wrench.
+        address: where it comes from, for the limit of wrong codes.
 
     Raises:
-        NotOnFile: no such code, or it is too old.
+        Busy: too many wrong codes from there.
+        NotOnFile: no such code, it is too old, another wrench has it, its person has signed out, or its run has ended.
+        NotAllowed: no such instrument, or another key.
     """
-    found = await context.database.run(lambda connection: device_store.paired(connection, code, moment(context.now())))
-    if found is None:
+    if _guesses.get(address, 0) >= MOST_GUESSES:
+        raise Busy("code", "Too many wrong codes from here.", "Wait ten minutes, then ask the run's screen for a new one.")
+    now = moment(context.now())
+
+    async def work(connection: AsyncConnection) -> device_store.StoredPairing | None:
+        if claimed is not None and not await instrument_store.is_key(connection, claimed.instrument, claimed.key_hash):
+            raise NotAllowed("instrument", "This instrument is not registered, or has another key.", "Ask a lead to register it.")
+        return await device_store.paired(connection, code, claimed.instrument if claimed is not None else None, now, now + CODE_LASTS)
+
+    try:
+        found = await context.database.run(work, transaction=True)
+    except NotAllowed:
+        _guesses[address] = _guesses.get(address, 0) + 1
+        raise
+    if found is None or (await context.run(found.run)).state.outcome is not None:
+        _guesses[address] = _guesses.get(address, 0) + 1
         raise NotOnFile("code", "No run waits for this code.", "Ask the run's screen for a new one.")
-    return Pairing(found.run, Actor(found.person, found.device))
+    return Pairing(found.run, Actor(found.person, found.device), Sender(claimed.instrument if claimed is not None else None))
 
 
 async def wanted(context: Context, run_id: UUID) -> WantedPull | None:
@@ -98,11 +140,13 @@ async def take(context: Context, pairing: Pairing, sent: SentPull) -> None:
         Invalid: what recording refuses.
     """
     run = await context.run(pairing.run)
+    if run.state.outcome is not None and all(entry.id != sent.id for entry in run.entries):
+        raise Stale("run", "This run has ended.", "Start one for what is pulled now.")
     if any(entry.id == sent.id for entry in run.entries):
         return
     curve = await _keep_curve(context, sent) if sent.curve else None
     report = report_of(run.started, wanted_pull(run.started, run.state), sent, pairing.actor.person.id, curve)
-    await recording.record(context, pairing.actor, pairing.run, report)
+    await recording.record(context, pairing.actor, pairing.run, report, pairing.sender)
     live(context, pairing.run, sent.torque_nm, sent.angle_deg)
 
 

@@ -1,12 +1,13 @@
 """What happened goes into the ledger; what is odd is asked first; the run's view is what the fold says."""
 
+from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
 
 import structlog
 from pydantic import Field
 
-from tight_ledger.core.base.errors import Invalid, Stale
+from tight_ledger.core.base.errors import Invalid, NotAllowed, Stale
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.moments import DeviceTime
 from tight_ledger.core.records.entries import MOST_SEQ, PHYSICAL, TIGHTENING, Entry, Outcome, Report
@@ -82,13 +83,25 @@ def _require_next(claimed_seq: int | None, seq: int) -> None:
         raise Stale("seq", "Something was recorded meanwhile.", "Look again, then decide.")
 
 
-async def record(context: Context, actor: Actor, run_id: UUID, report: Report) -> Accepted:
+@dataclass(frozen=True, slots=True)
+class Sender:
+    """A wrench on the line: a registered instrument, or a simulated one."""
+
+    instrument: UUID | None
+
+
+async def record(context: Context, actor: Actor, run_id: UUID, report: Report, sender: Sender | None = None) -> Accepted:
     """Append what a device reports. What physically happened is never refused for coming late.
+
+    Args:
+        sender: the wrench that tells it by wire; None for a person.
 
     Raises:
         Invalid, NotAllowed, MustAsk: see `core.runs.accepting`.
         Stale: a decision (not a pull) made on an old view.
     """
+    if sender is None and (report.how == "wire" or report.curve is not None):
+        raise NotAllowed("how", "Only a wrench on the line tells it so.", "Record what you saw: it clicked, or the figure that it showed.")
     decides, said = report.kind not in PHYSICAL, {name: getattr(report, name) for name in report.model_fields_set}
     run, before = await begin(context, actor, run_id, said, decides=decides)
     if before is not None:
@@ -99,7 +112,8 @@ async def record(context: Context, actor: Actor, run_id: UUID, report: Report) -
     ask_first(started.plan, started.policy, state, started.tooling, run.entries, last, report)
     if report.by != actor.person.id:
         require_person(await context.database.run(people_store.everybody), report.by)
-    return await append(context, actor, run, said | tools_of(started.plan, report), decides=decides)
+    told = {"instrument": sender.instrument, "trial": sender.instrument is None or None} if sender is not None else {}
+    return await append(context, actor, run, said | tools_of(started.plan, report) | told, decides=decides)
 
 
 def _entry(context: Context, actor: Actor, run_id: UUID, given: Given) -> ledger.Build:

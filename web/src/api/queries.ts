@@ -188,6 +188,11 @@ export const cardQuery = (id: string) =>
     queryFn: () => ask(api.GET("/api/runs/{run_id}/card", run(id))),
   });
 
+export const instrumentsQuery = queryOptions({
+  queryKey: ["instruments"],
+  queryFn: () => ask(api.GET("/api/instruments")),
+});
+
 export const estimateChoicesQuery = queryOptions({
   queryKey: ["estimate", "choices"],
   queryFn: () => ask(api.GET("/api/estimate/choices")),
@@ -217,5 +222,6 @@ export const touched = {
   tools: [["tools"], ["tool"], ["tonight"], ["offer"], ["dashboard"]],
   people: [["sign-in"]],
   shop: [["choices"], ["offer"]],
+  instruments: [["instruments"]],
   run: (id: string) => [["run", id], ["dashboard"], ["machine"], ["tonight"]],
 };

@@ -46,9 +46,14 @@ export function ShopScreen() {
             ))}
           </ul>
           {lead && (
-            <Link className="btn" to="/add/person">
-              Put somebody on the list
-            </Link>
+            <>
+              <Link className="btn" to="/add/person">
+                Put somebody on the list
+              </Link>
+              <Link className="btn" to="/instruments">
+                Wrenches on the line
+              </Link>
+            </>
           )}
         </section>
       </div>

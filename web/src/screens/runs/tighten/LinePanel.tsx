@@ -73,6 +73,7 @@ function Simulated({ run }: { run: string }) {
         {held ? "Let go to stop" : "Hold to pull"}
         <span className="text-sm">simulated wrench</span>
       </button>
+      <p className="max-w-56 text-sm">Practice: a run in which it pulls cannot end good.</p>
       <Choice label="How" options={MANNERS} value={manner} onChange={setManner} />
       {MISHAPS.map(([type, say]) => (
         <button

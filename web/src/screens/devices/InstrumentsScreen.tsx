@@ -1,0 +1,77 @@
+import { useQuery } from "@tanstack/react-query";
+import { address } from "../../api/addresses";
+import type { Schemas } from "../../api/client";
+import { useCommand } from "../../api/command";
+import { instrumentsQuery, touched } from "../../api/queries";
+import { FormFrame } from "../../parts/FormFrame";
+import { Line } from "../../parts/Line";
+import { Trouble } from "../../parts/Trouble";
+import { useFields } from "../../parts/useFields";
+
+/** The wrenches that may tell what they pulled; a lead registers one with the key that it shows. */
+export function InstrumentsScreen() {
+  const { data: instruments, error } = useQuery(instrumentsQuery);
+  const { form, refused } = useFields({ name: "", key: "" });
+  const register = useCommand({
+    body: ({ id }) => ({ id, ...form.getValues() }),
+    to: address("/api/instruments"),
+    changes: touched.instruments,
+    secret: true,
+    done: () => form.reset(),
+    refused,
+  });
+  return (
+    <FormFrame
+      title="Wrenches on the line"
+      action="Register it"
+      form={form}
+      pending={register.isPending}
+      error={register.error ?? error}
+      onSubmit={() => register.press(undefined)}
+    >
+      <p>
+        What a registered wrench tells is evidence. What a simulated one tells is practice: a run with practice in it
+        cannot end good.
+      </p>
+      <ul>
+        {instruments?.map((each) => (
+          <InstrumentLine key={each.id} instrument={each} />
+        ))}
+      </ul>
+      <Line name="name" label="Name" hint="as it stands on the wrench" required />
+      <Line
+        name="key"
+        label="Its key"
+        hint="as the wrench shows it; 32 characters or more"
+        autoComplete="off"
+        required
+      />
+    </FormFrame>
+  );
+}
+
+function InstrumentLine({ instrument }: { instrument: Schemas["Instrument"] }) {
+  const retire = useCommand({
+    body: ({ id }) => ({ id }),
+    to: address("/api/instruments/{instrument_id}/retire", { path: { instrument_id: instrument.id } }),
+    changes: touched.instruments,
+  });
+  return (
+    <li className="border-base-300 flex flex-wrap items-center justify-between gap-3 border-b py-2">
+      <b>{instrument.name}</b>
+      {instrument.retired ? (
+        <span>retired</span>
+      ) : (
+        <button
+          type="button"
+          className="btn"
+          aria-label={`Retire ${instrument.name}`}
+          onClick={() => retire.press(undefined)}
+        >
+          Retire
+        </button>
+      )}
+      <Trouble error={retire.error} />
+    </li>
+  );
+}
