@@ -33,6 +33,7 @@ from tight_ledger.core.simulation import hands
 from tight_ledger.demo.load import load
 from tight_ledger.devices.simulated import SimulatedWrench
 from tight_ledger.services.context import Context, index
+from tight_ledger.services.people import seal_names
 from tight_ledger.store import backups, schema
 from tight_ledger.store.database import Database
 from tight_ledger.store.server import BACKUP, HOST, OWNER, RESTORING, SERVING, PrivateServer
@@ -115,6 +116,7 @@ def prepare(found: Databases, keep: Path | None = None) -> None:
     schema.migrate(found.owner)
     schema.grant(found.owner, found.serving)
     schema.check_rights(found.serving)
+    asyncio.run(_with_context(found.serving, seal_names))
     if indexed := asyncio.run(_with_context(found.serving, index)):
         typer.echo(f"{indexed} spec revisions were indexed.")
 

@@ -1,5 +1,6 @@
 """What is recorded stays what it was: ids, streams, sealed specs, order by number; and what cannot be kept is refused."""
 
+import hashlib
 import json
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -85,6 +86,30 @@ def test_a_spec_that_was_changed_in_the_database_is_not_worked_to(tam, owner):
     started = tam.http.post("/api/runs", json=tam.start_body(machine, spec=spec))
     for answer in (tam.http.get(f"/api/specs/{spec}"), started):
         assert (answer.status_code, answer.json()["type"]) == (422, "urn:tight-ledger:unreadable")
+
+
+def test_what_a_card_shows_is_under_the_seal(tam, ines, owner):
+    """Machine and spec are changed in the database, and somebody's name: the card shows what was sealed, or says that it is not."""
+    guest = {"id": str(uuid4()), "name": f"Guest {uuid4().hex[:6]}", "role": "mechanic", "pin": "4711"}
+    assert ines.http.post("/api/people", json=guest).is_success
+    machine = tam.machine()
+    run = tam.start(machine)
+    tam.record(run, "noted", text="seen", by=guest["id"])
+    before = tam.get(f"/api/runs/{run}/card")
+    owner.execute(
+        text("UPDATE machines SET content = REPLACE(content, 'Causeway', 'Culvert') WHERE id = :m"), {"m": machine.replace("-", "")}
+    )
+    owner.execute(text("UPDATE people SET name = 'Somebody Else' WHERE id = :p"), {"p": guest["id"].replace("-", "")})
+    after = tam.get(f"/api/runs/{run}/card")
+    assert after["sheet"] == before["sheet"]
+    assert before["sheet"]["sealed"] is True
+    assert [card["entries"][-1]["by"] for card in (before, after)] == [guest["name"], "Somebody Else (not the name that was sealed)"]
+    told = tam.get(f"/api/runs/{run}/card.json")
+    [proof] = [name for name in told["names"] if name["person"] == tam.id]
+    named = "SELECT body FROM ledger WHERE stream = :p AND kind = 'named'"
+    [[body]] = owner.execute(text(named), {"p": tam.id.replace("-", "")})
+    assert hashlib.sha256(bytes.fromhex(proof["salt"]) + proof["name"].encode()).hexdigest() == json.loads(body)["digest"]
+    owner.execute(text("UPDATE people SET name = :n WHERE id = :p"), {"n": guest["name"], "p": guest["id"].replace("-", "")})
 
 
 def test_what_came_later_counts_whatever_the_clock_says(tmp_path: Path):

@@ -14,6 +14,8 @@ from sqlalchemy import create_engine, text
 from tests.core.play import LONG, wheel_spec
 from tight_ledger.core.base.models import canonical
 from tight_ledger.core.machines.machine import Machine
+from tight_ledger.services.context import Context
+from tight_ledger.services.people import names_shown, seal_names
 from tight_ledger.store import devices, imports, machines, runs, schema, search, tools
 from tight_ledger.store.database import Database
 from tight_ledger.store.server import BACKUP, OWNER
@@ -150,6 +152,19 @@ async def test_a_code_from_before_there_were_instruments_still_stands(before):
     before.add("pairings", code="123456", run_id=RUN, person_id=OTHER, device_id=OTHER, command=OTHER, until=datetime(2026, 1, 1))
     schema.migrate(before.url)
     assert await before.read(lambda connection: devices.code_of(connection, RUN, OTHER)) == "123456"
+
+
+async def test_a_name_from_before_names_were_sealed_is_sealed_at_the_next_start(before):
+    before.at("0007")
+    before.add("people", id=OTHER, name="Ada", role="lead", pin_hash="x")
+    schema.migrate(before.url)
+    context = Context(Database(before.url))
+    assert [await seal_names(context), await seal_names(context)] == [1, 0]
+    assert await before.read(names_shown) == {OTHER: "Ada"}
+    with before.engine.connect() as connection:
+        connection.execute(text("UPDATE people SET name = 'Eve'"))
+    assert await before.read(names_shown) == {OTHER: "Eve (not the name that was sealed)"}
+    await context.database.close()
 
 
 def test_every_migration_has_its_data_from_before(before):

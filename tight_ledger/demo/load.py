@@ -19,7 +19,7 @@ from tight_ledger.services import machines
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.context import Context
 from tight_ledger.services.machines import MeterRead
-from tight_ledger.services.people import hash_pin
+from tight_ledger.services.people import hash_pin, put_on_the_list
 from tight_ledger.services.specs import revisions
 from tight_ledger.services.tools import care, inventory
 from tight_ledger.services.tools.care import Checked
@@ -77,7 +77,10 @@ async def load(context: Context) -> bool:
     staff: dict[str, Person] = {}
     for row in data["people"]:
         person, pin_hash = Person(id=demo_id("person", row["name"]), name=row["name"], role=row["role"]), await hash_pin(row["pin"])
-        await context.database.run(lambda c, p=person, h=pin_hash: people_store.add(c, p, h))  # type: ignore[misc]
+        await context.database.run(
+            lambda c, p=person, h=pin_hash: put_on_the_list(c, p, h, context.now() - timedelta(days=1)),  # type: ignore[misc]
+            transaction=True,
+        )
         staff[person.role] = person
     await context.database.run(lambda c: people_store.seen(c, DEVICE, "workshop desk", moment(context.now() - timedelta(days=1))))
     actor, mechanic = Actor(staff["lead"], DEVICE), Actor(staff["mechanic"], DEVICE)

@@ -48,6 +48,7 @@ def _in_hand(in_hand: InHand) -> str:
     wrench = in_hand.wrench
     said = [f"{wrench.name}, {wrench.lowest:g}–{wrench.highest:g} {wrench.unit}", in_hand.on_its_end]
     said += [f"for {in_hand.meant_for}"] if in_hand.meant_for else []
+    said += [f"certificate {in_hand.certificate}"] if in_hand.certificate else []
     said += [f"used all the same: {in_hand.overridden}"] if in_hand.overridden else []
     return "; ".join(part for part in said if part)
 

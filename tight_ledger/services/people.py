@@ -4,7 +4,8 @@ import asyncio
 import hashlib
 import math
 import secrets
-from datetime import UTC, timedelta
+from collections.abc import Collection
+from datetime import UTC, datetime, timedelta
 from uuid import UUID
 
 from argon2 import PasswordHasher
@@ -12,13 +13,17 @@ from argon2.exceptions import VerifyMismatchError
 from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base.errors import Busy, Invalid, NotAllowed, NotSignedIn
+from tight_ledger.core.base.errors import Busy, Invalid, NotAllowed, NotSignedIn, Unreadable
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.people import Person, Role, check_new_pin, pin_wait_s, require_lead
+from tight_ledger.core.records.facts import SALT_BYTES, commitment
+from tight_ledger.core.records.notes import Note
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context
+from tight_ledger.store import ledger
 from tight_ledger.store import people as people_store
+from tight_ledger.store.ids import new_id
 from tight_ledger.store.ledger import moment
 
 SESSION = timedelta(hours=14)
@@ -62,10 +67,63 @@ async def add_person(context: Context, actor: Actor, request: NewPerson) -> Pers
 
     async def work(connection: AsyncConnection) -> None:
         if not await people_store.is_there(connection, person):
-            await people_store.add(connection, person, pin_hash)
+            await put_on_the_list(connection, person, pin_hash, context.now(), actor)
 
     await context.database.run(work, transaction=True)
     return person
+
+
+async def put_on_the_list(connection: AsyncConnection, person: Person, pin_hash: str, now: datetime, actor: Actor | None = None) -> None:
+    """Add a person, with the sealed commitment to their name."""
+    await people_store.add(connection, person, pin_hash)
+    await ledger.require_free(connection, [person.id])
+    await _seal_name(connection, person, now, actor)
+
+
+async def _seal_name(connection: AsyncConnection, person: Person, now: datetime, actor: Actor | None = None) -> None:
+    salt = secrets.token_bytes(SALT_BYTES)
+
+    def note(seq: int) -> Note:
+        return Note(
+            id=new_id(), stream=person.id, subject="person", kind="named", seq=seq, at_server=now, digest=commitment(salt, person.name),
+            by=actor.person.id if actor else None, device=actor.device if actor else None,
+        )  # fmt: skip
+
+    await people_store.keep_salt(connection, person.id, salt)
+    await ledger.add_next(connection, "person", person.id, note)
+
+
+async def seal_names(context: Context) -> int:
+    """Seal the names of those from before names were sealed. Returns how many."""
+
+    async def work(connection: AsyncConnection) -> int:
+        salts = await people_store.salts(connection)
+        fresh = [person for person in await people_store.everybody(connection) if person.id not in salts]
+        for person in fresh:
+            await _seal_name(connection, person, context.now())
+        return len(fresh)
+
+    return await context.database.run(work, transaction=True)
+
+
+async def proofs(connection: AsyncConnection, names: Collection[str]) -> list[dict[str, str]]:
+    """For each of these names, the person, and the salt that proves it."""
+    salts = await people_store.salts(connection)
+    known = [person for person in await people_store.everybody(connection) if person.name in names and person.id in salts]
+    return [{"person": str(person.id), "name": person.name, "salt": salts[person.id].hex()} for person in known]
+
+
+async def names_shown(connection: AsyncConnection) -> dict[UUID, str]:
+    """By person, the name; one that is not the name that was sealed says so."""
+    everybody, salts = await people_store.everybody(connection), await people_store.salts(connection)
+    sealed = await ledger.notes_of(connection, "person", [person.id for person in everybody])
+    shown = {}
+    for person in everybody:
+        said, salt = sealed.get(person.id, []), salts.get(person.id)
+        named = [note.digest for note in said if note.kind == "named"] if not isinstance(said, Unreadable) else []
+        holds = not named or (salt is not None and commitment(salt, person.name) == named[-1])
+        shown[person.id] = person.name if holds else f"{person.name} (not the name that was sealed)"
+    return shown
 
 
 async def sign_in(context: Context, request: SignIn) -> tuple[str, Actor]:

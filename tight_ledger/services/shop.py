@@ -12,7 +12,7 @@ from tight_ledger.core.records.notes import Note
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command, done_before
 from tight_ledger.services.context import Context
-from tight_ledger.services.people import hash_pin
+from tight_ledger.services.people import hash_pin, put_on_the_list
 from tight_ledger.store import ledger
 from tight_ledger.store import people as people_store
 from tight_ledger.store import shop as shop_store
@@ -54,7 +54,7 @@ async def set_up(context: Context, request: SetUp) -> Person:
         if await people_store.is_there(connection, person):
             return
         await shop_store.set_up(connection, Shop(name=request.shop, time_zone=request.time_zone, policy=Policy()))
-        await people_store.add(connection, person, pin_hash)
+        await put_on_the_list(connection, person, pin_hash, context.now())
 
     await context.database.run(work, transaction=True)
     return person

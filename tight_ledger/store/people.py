@@ -3,7 +3,7 @@
 from datetime import datetime
 from uuid import UUID
 
-from sqlalchemy import delete, insert, select
+from sqlalchemy import delete, insert, select, update
 from sqlalchemy.dialects.mysql import insert as upsert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
@@ -52,6 +52,17 @@ async def add(connection: AsyncConnection, person: Person, pin_hash: str) -> Non
     if (await connection.execute(select(people.c.id).where(people.c.name == person.name))).first() is not None:
         raise Invalid("name", f"“{person.name}” is on the list already.", "Add an initial to tell the two apart.")
     await connection.execute(insert(people).values(id=person.id, name=person.name, role=person.role, pin_hash=pin_hash))
+
+
+async def keep_salt(connection: AsyncConnection, person_id: UUID, salt: bytes) -> None:
+    """Keep the salt that proves a person's name."""
+    await connection.execute(update(people).where(people.c.id == person_id).values(salt=salt))
+
+
+async def salts(connection: AsyncConnection) -> dict[UUID, bytes]:
+    """By person, the salt of the name."""
+    rows = await connection.execute(select(people.c.id, people.c.salt).where(people.c.salt.is_not(None)))
+    return {row.id: bytes(row.salt) for row in rows}
 
 
 async def note_attempt(connection: AsyncConnection, person_id: UUID, at: datetime, *, good: bool) -> None:

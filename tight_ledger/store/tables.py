@@ -41,7 +41,9 @@ people = Table(
     Column("name", String(80), nullable=False, unique=True),
     Column("role", String(16), nullable=False),
     Column("pin_hash", String(200), nullable=False),
+    Column("salt", BINARY(16), nullable=True),
 )
+"""`salt` proves a name against its sealed commitment; a name from before there were any has none until the next start."""
 pin_attempts = Table(
     "pin_attempts",
     metadata,

@@ -12,6 +12,7 @@ from tight_ledger.core.base.moments import DeviceTime
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.machines.meters import Meter
 from tight_ledger.core.machines.positions import Position
+from tight_ledger.core.records.facts import RunFacts
 from tight_ledger.core.records.plans import Plan, Tooling
 from tight_ledger.core.tools.inventory import Support
 from tight_ledger.core.tools.wrenches import Setting
@@ -54,6 +55,8 @@ class Started(Model):
     parent: UUID | None = None
     followup: str | None = None
     engine: str
+    facts: RunFacts | None = None
+    """None for runs from before they were sealed."""
 
 
 class Report(Model):

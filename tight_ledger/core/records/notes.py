@@ -19,7 +19,7 @@ class Note(Model):
     subject: Literal["machine", "spec", "person", "tool", "shop", "instrument"]
     kind: Literal[
         "added", "meter_read", "entered", "checked", "withdrawn", "described",
-        "calibrated", "quarantined", "cleared", "put_away", "reviewed", "chosen", "restored", "registered", "retired",
+        "calibrated", "quarantined", "cleared", "put_away", "reviewed", "chosen", "restored", "registered", "retired", "named",
     ]  # fmt: skip
     seq: int = Field(ge=1)
     v: Literal[1] = 1

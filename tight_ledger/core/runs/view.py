@@ -13,13 +13,14 @@ from tight_ledger.core.machines.machine import Machine
 from tight_ledger.core.machines.meters import Meter
 from tight_ledger.core.machines.positions import Position
 from tight_ledger.core.records.entries import PHYSICAL, TIGHTENING, Entry, Outcome, Started
+from tight_ledger.core.records.facts import RunFacts
 from tight_ledger.core.records.plans import Tooling
 from tight_ledger.core.runs.descriptions import FastenerNow, PassLine, entry_words, fasteners_now, pass_lines
 from tight_ledger.core.runs.outcomes import reasons
 from tight_ledger.core.runs.prompt import Prompt, prompt
 from tight_ledger.core.runs.returning import Return, returning
 from tight_ledger.core.runs.run import RunState
-from tight_ledger.core.specs.spec import Hand, Source, Spec
+from tight_ledger.core.specs.spec import Hand, Source
 from tight_ledger.core.tools.chains import adapter_words
 from tight_ledger.core.tools.inventory import tool_words
 from tight_ledger.core.tools.wrenches import Wrench
@@ -33,6 +34,8 @@ class InHand(Model):
     meant_for: str
     """Empty if it is for everything."""
     overridden: str
+    certificate: str
+    """Of its last check before the run; empty if none is on file."""
 
 
 class RunSheet(Model):
@@ -61,6 +64,8 @@ class RunSheet(Model):
     proof: str
     started_at: datetime
     plan_digest: str
+    sealed: bool
+    """Whether machine, spec and papers are shown as they were sealed with the run; older runs show what the tables say."""
 
 
 class EntryLine(Model):
@@ -182,48 +187,48 @@ def entry_line(
     )
 
 
-def _in_hand(tooling: Tooling) -> InHand:
+def _in_hand(tooling: Tooling, facts: RunFacts) -> InHand:
     of = (tooling.of,) if isinstance(tooling.of, str) else tooling.of or ()
     meant_for = " · ".join(", ".join(part) for part in (of, tooling.steps or ()) if part)
     return InHand(
         wrench=tooling.wrench, on_its_end=adapter_words(tooling.adapters, tooling.factor, tooling.tilt_deg), meant_for=meant_for,
-        overridden=tooling.overridden,
+        overridden=tooling.overridden, certificate=facts.certificates.get(tooling.wrench.id, ""),
     )  # fmt: skip
 
 
-def sheet_of(spec: Spec, machine: Machine, started: Started, first: Entry, *, job: UUID, procedure: str, checked: bool) -> RunSheet:
+def sheet_of(facts: RunFacts, started: Started, first: Entry, *, job: UUID) -> RunSheet:
     """What does not change in a run.
 
     Args:
-        spec: the revision that it is worked to.
+        facts: as they were sealed with the run; of an older run, as the tables say.
         started: the tooling in force.
         first: the run's first entry.
-        checked: whether a second person had checked the spec when the run started.
     """
     return RunSheet(
         run=first.run,
         job=job,
-        machine=machine,
+        machine=facts.machine,
         position=started.position,
         position_words=started.position.words,
-        spec=spec.id,
-        spec_revision=spec.revision,
-        title=spec.title,
-        procedure=procedure,
-        hand=spec.hand_at(started.position),
-        layout=spec.layout,
-        tools=tuple(_in_hand(tooling) for tooling in started.tooling),
-        why_this_order=why(spec.layout),
+        spec=facts.spec,
+        spec_revision=started.spec_revision,
+        title=facts.title,
+        procedure=facts.procedure,
+        hand=facts.hand,
+        layout=facts.layout,
+        tools=tuple(_in_hand(tooling, facts) for tooling in started.tooling),
+        why_this_order=why(facts.layout),
         supports=tuple(f"{support.name}, {tool_words(support)}" for support in started.supports),
-        source=spec.source,
-        condition=spec.condition,
-        seat=spec.seat,
+        source=facts.source,
+        condition=facts.condition,
+        seat=facts.seat,
         meters=started.meters,
-        checked=checked,
-        proof_ask=spec.proof.ask,
+        checked=facts.checked,
+        proof_ask=facts.proof_ask,
         proof=started.proof,
         started_at=first.at_server,
         plan_digest=first.plan or "",
+        sealed=started.facts is not None,
     )
 
 

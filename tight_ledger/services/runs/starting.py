@@ -16,6 +16,7 @@ from tight_ledger.core.machines.positions import Position
 from tight_ledger.core.planning.checklist import checklist, load_at
 from tight_ledger.core.planning.compiler import compile_plan
 from tight_ledger.core.records.entries import Entry, Started
+from tight_ledger.core.records.facts import facts_of
 from tight_ledger.core.records.notes import Note
 from tight_ledger.core.runs.starting import ask_about_meters, require_startable
 from tight_ledger.core.specs.spec import Spec
@@ -24,6 +25,8 @@ from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context
 from tight_ledger.services.runs.preparing import Taken, supports_of, tooling_of
 from tight_ledger.services.runs.standing import PlaceStanding, open_followups, place_standing
+from tight_ledger.services.specs.search import checked_by
+from tight_ledger.services.tools.inventory import certificates
 from tight_ledger.store import ledger
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import runs as run_store
@@ -121,8 +124,11 @@ async def start(context: Context, actor: Actor, request: Start) -> UUID:
         started = Started(
             plan=plan, spec_revision=spec.revision, tooling=tooling, policy=shop.policy, machine=machine.id,
             position=request.position, meters=request.meters, supports=tuple(supports), proof=request.proof, parent=parent,
-            followup=followup,
-            engine=__version__,
+            followup=followup, engine=__version__,
+            facts=facts_of(
+                spec, machine, request.position, request.procedure, checked=await checked_by(connection, spec, now),
+                certificates=await certificates(connection, [row.wrench.id for row in tooling]),
+            ),
         )  # fmt: skip
         row = RunRow(
             id=request.id, job_id=await run_store.job_for(connection, machine.id, ledger.moment(now)), machine_id=machine.id,

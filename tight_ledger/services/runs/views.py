@@ -7,10 +7,12 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.library.sheet import CAUTION
+from tight_ledger.core.records.facts import RunFacts, facts_of
 from tight_ledger.core.records.seals import broken_at
 from tight_ledger.core.runs.view import EntryLine, Now, RunSheet, entry_line, now_of, sheet_of, signatures_that_count
 from tight_ledger.core.specs.spec import Hand
 from tight_ledger.services.context import Context, Remembered
+from tight_ledger.services.people import names_shown
 from tight_ledger.services.specs.search import checked_by
 from tight_ledger.store import ledger
 from tight_ledger.store import machines as machine_store
@@ -34,11 +36,19 @@ class Card(Model):
 
 async def hand_of(context: Context, run: Remembered) -> Hand:
     """The thread hand at the run's position."""
-    row = run.row
     if run.hand is None:
-        spec = await context.database.run(lambda c: spec_store.find(c, row.spec_id, row.spec_revision))
-        run.hand = spec.hand_at(run.started.position)
+        run.hand = (await context.database.run(lambda connection: _facts(connection, run))).hand
     return run.hand
+
+
+async def _facts(connection: AsyncConnection, run: Remembered) -> RunFacts:
+    """As they were sealed with the run; of a run from before that, as the tables say."""
+    if run.started.facts is not None:
+        return run.started.facts
+    spec = await spec_store.find(connection, run.row.spec_id, run.row.spec_revision)
+    machine = await machine_store.find(connection, run.row.machine_id)
+    checked = await checked_by(connection, spec, run.entries[0].at_server)
+    return facts_of(spec, machine, run.started.position, run.row.procedure, checked=checked)
 
 
 async def now(context: Context, run_id: UUID, *, fresh: bool = True) -> Now:
@@ -62,12 +72,7 @@ async def sheet(context: Context, run_id: UUID) -> RunSheet:
     run = await context.run(run_id)
 
     async def read(connection: AsyncConnection) -> RunSheet:
-        spec = await spec_store.find(connection, run.row.spec_id, run.row.spec_revision)
-        first = run.entries[0]
-        return sheet_of(
-            spec, await machine_store.find(connection, run.row.machine_id), run.started, first,
-            job=run.row.job_id, procedure=run.row.procedure, checked=await checked_by(connection, spec, first.at_server),
-        )  # fmt: skip
+        return sheet_of(await _facts(connection, run), run.started, run.entries[0], job=run.row.job_id)
 
     return await context.database.run(read)
 
@@ -77,8 +82,7 @@ async def lines(context: Context, run_id: UUID) -> tuple[EntryLine, ...]:
     run = await context.run(run_id)
 
     async def names(connection: AsyncConnection) -> tuple[dict[UUID, str], dict[UUID, str]]:
-        everybody = await people_store.everybody(connection)
-        return {person.id: person.name for person in everybody}, await people_store.device_names(connection)
+        return await names_shown(connection), await people_store.device_names(connection)
 
     people, devices = await context.database.run(names)
     return tuple(entry_line(run.started, run.state, entry, people, devices) for entry in run.entries)

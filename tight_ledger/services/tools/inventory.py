@@ -76,6 +76,16 @@ async def cared_for(connection: AsyncConnection, tools: Sequence[Tool], policy: 
     return {tool_id: care(known[tool_id], use.get(tool_id, Use()), policy, today) if tool_id in known else lost for tool_id in checked}
 
 
+async def certificates(connection: AsyncConnection, tools: Sequence[UUID]) -> dict[UUID, str]:
+    """By tool, the certificate of its last check; tools without one are left out."""
+    found = {}
+    for tool, said in (await ledger.notes_of(connection, "tool", tools)).items():
+        checks = [note.calibration for note in said if note.calibration is not None] if not isinstance(said, Unreadable) else []
+        if checks and checks[-1].certificate:
+            found[tool] = checks[-1].certificate
+    return found
+
+
 async def add_tool(context: Context, tool: Tool, actor: Actor | None = None) -> Tool:
     """Put a tool into the crib, with the first entry of its stream.
 

@@ -3140,6 +3140,8 @@ export interface components {
          * @description A wrench as it is used in this run.
          */
         InHand: {
+            /** Certificate */
+            certificate: string;
             /** Meant For */
             meant_for: string;
             /** On Its End */
@@ -4944,6 +4946,8 @@ export interface components {
              * Format: uuid
              */
             run: string;
+            /** Sealed */
+            sealed: boolean;
             /** Seat */
             seat: string;
             source: components["schemas"]["Source"];
