@@ -5,6 +5,7 @@ import fcntl
 import json
 import os
 import re
+import signal
 import socket
 import sys
 import tempfile
@@ -14,15 +15,17 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Annotated, Any, cast, get_args
+from typing import Annotated, Any, TypeVar, cast, get_args
 
 import typer
 import uvicorn
 from sqlalchemy import URL, make_url
+from sqlalchemy.exc import OperationalError
 
-from tight_ledger.api.app import CLOCK_VARIABLE, LOG_VARIABLE, URL_VARIABLE, clock_of, create_app
+from tight_ledger.api.app import CLOCK_VARIABLE, DISK_VARIABLE, LOG_VARIABLE, URL_VARIABLE, clock_of, create_app
 from tight_ledger.api.logs import LogForm, configure
 from tight_ledger.bench import devices as line_bench
+from tight_ledger.bench import faults as faults_bench
 from tight_ledger.bench import find as finding_bench
 from tight_ledger.bench import importing as importing_bench
 from tight_ledger.bench import record as recording_bench
@@ -35,13 +38,19 @@ from tight_ledger.devices.simulated import SimulatedWrench
 from tight_ledger.services.context import Context, index
 from tight_ledger.services.people import seal_names
 from tight_ledger.store import backups, schema
-from tight_ledger.store.database import Database
+from tight_ledger.store.database import Database, DatabaseAway
 from tight_ledger.store.server import BACKUP, HOST, OWNER, RESTORING, SERVING, PrivateServer
 
 app = typer.Typer(add_completion=False, no_args_is_help=True)
 bench_app = typer.Typer(no_args_is_help=True, help="Measure, side by side.")
 app.add_typer(bench_app, name="bench")
 PORT = 8437
+STOPS_WITHIN_S = 3
+"""How long open requests may take when the program is asked to stop; a slow client is not waited for."""
+MOST_CONNECTIONS = 2_000
+TRIES = 10
+"""How often a start waits a second for the database."""
+_T = TypeVar("_T")
 
 DataOption = Annotated[Path, typer.Option(envvar="TIGHT_DATA", help="Where everything is kept.")]
 DATA = Path(__file__).parents[1] / ".tight" / "data"
@@ -69,6 +78,8 @@ class Databases:
     owner: URL
     serving: URL
     restoring: URL | None
+    disk: Path | None = None
+    """Where our own server keeps its files."""
 
     @property
     def places(self) -> backups.Places:
@@ -83,7 +94,7 @@ class Databases:
 
 
 def _of(server: PrivateServer) -> Databases:
-    return Databases(server.url(OWNER), server.url(SERVING), server.url(RESTORING, BACKUP))
+    return Databases(server.url(OWNER), server.url(SERVING), server.url(RESTORING, BACKUP), server.directory)
 
 
 @contextmanager
@@ -99,6 +110,7 @@ def databases(data: Path) -> Iterator[Databases]:
         raise Invalid("TIGHT_DATABASE_URL", "One of two addresses is missing.", "Set TIGHT_DATABASE_URL and TIGHT_OWNER_DATABASE_URL.")
     server = PrivateServer(data)
     server.start()
+    server.watch()
     try:
         yield _of(server)
     finally:
@@ -168,22 +180,42 @@ def up(
     form = cast(LogForm, log)
     configure(form)
     require_free(port)
+    signal.signal(signal.SIGTERM, _stop)
     now = clock_of(clock)
     with lock(data), databases(data) as found:
-        prepare(found, data / "backups")
         serving = found.serving
-        if not empty and asyncio.run(_with_context(serving, load, now)):
+        _while_the_database_comes_back(lambda: prepare(found, data / "backups"))
+        if not empty and _while_the_database_comes_back(lambda: asyncio.run(_with_context(serving, load, now))):
             typer.echo("The demo workshop was loaded.")
         (data / "lock").write_text(f"http://{HOST}:{port}")
         typer.echo(f"Tight Ledger: http://{HOST}:{port}  (Ctrl-C stops it)")
-        common: dict[str, Any] = {"host": HOST, "port": port, "log_level": "warning", "access_log": False}
+        common: dict[str, Any] = {
+            "host": HOST, "port": port, "log_level": "warning", "access_log": False, "limit_concurrency": MOST_CONNECTIONS,
+            "timeout_graceful_shutdown": STOPS_WITHIN_S,
+        }  # fmt: skip
         if processes == 1:
-            uvicorn.run(create_app(serving, now=now), **common)
+            uvicorn.run(create_app(serving, now=now, disk=found.disk), **common)
             _served(found)
             return
         os.environ |= {URL_VARIABLE: serving.render_as_string(hide_password=False), LOG_VARIABLE: form, CLOCK_VARIABLE: str(clock or "")}
+        os.environ[DISK_VARIABLE] = str(found.disk or "")
         uvicorn.run("tight_ledger.api.app:from_environment", factory=True, workers=processes, **common)
         _served(found)
+
+
+def _while_the_database_comes_back(work: Callable[[], _T]) -> _T:
+    """Do work that is safe to repeat; it is repeated if the database goes away in the middle of a start."""
+    for _ in range(TRIES):
+        try:
+            return work()
+        except (OperationalError, DatabaseAway):
+            time.sleep(1)
+    return work()
+
+
+def _stop(_signal: int, _frame: object) -> None:
+    """Asked to stop: as with Ctrl-C, the database is stopped in order too."""
+    raise KeyboardInterrupt
 
 
 def _served(found: Databases) -> None:
@@ -296,6 +328,14 @@ def bench_record(clients: int = 16, entries: Annotated[int, typer.Option(help="E
     with bench_databases() as (owner, serving):
         asyncio.run(_with_context(serving, load))
         _print(recording_bench.record(owner, serving, clients=clients, entries=entries))
+
+
+@bench_app.command("faults")
+def bench_faults(kills: int = 300, clients: int = 8, seed: int = 1) -> None:
+    """Kills of server, database and screens at random points: nothing acknowledged may be lost, doubled or misplaced."""
+    DATA.parent.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(prefix="bench-", dir=DATA.parent) as made:
+        _print(faults_bench.run(Path(made), kills=kills, clients=clients, seed=seed))
 
 
 @bench_app.command("find")

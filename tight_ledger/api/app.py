@@ -51,7 +51,7 @@ _HEADERS = [
 _OF_THE_API = [(b"cache-control", b"no-store")]
 
 
-URL_VARIABLE, LOG_VARIABLE, CLOCK_VARIABLE = "TIGHT_SERVING_URL", "TIGHT_LOG", "TIGHT_CLOCK"
+URL_VARIABLE, LOG_VARIABLE, CLOCK_VARIABLE, DISK_VARIABLE = "TIGHT_SERVING_URL", "TIGHT_LOG", "TIGHT_CLOCK", "TIGHT_DISK"
 """What a server process is told through its environment."""
 
 
@@ -89,14 +89,16 @@ class Envelope:
             await problems.mistake(error)(scope, receive, with_headers)
 
 
-def create_app(serving: URL | None = None, web: Path = WEB, now: Callable[[], datetime] = lambda: datetime.now(UTC)) -> FastAPI:
+def create_app(
+    serving: URL | None = None, web: Path = WEB, now: Callable[[], datetime] = lambda: datetime.now(UTC), disk: Path | None = None
+) -> FastAPI:
     """The application with its routes, served from a database. Without a database it can only describe its API."""
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         assert serving is not None
         database = Database(serving)
-        app.state.context = context = Context(database, now=now)
+        app.state.context = context = Context(database, now=now, disk=disk)
         following = asyncio.create_task(follow_the_ledger(context))
         log.info("started", version=__version__, process=os.getpid())
         yield
@@ -141,5 +143,6 @@ def _file_at(web: Path, path: str) -> Path:
 def from_environment() -> FastAPI:
     """The application of one of several server processes, as `./tight up` told it through the environment."""
     logs.configure(typing.cast(logs.LogForm, os.environ[LOG_VARIABLE]))
-    clock = os.environ.get(CLOCK_VARIABLE)
-    return create_app(make_url(os.environ[URL_VARIABLE]), now=clock_of(Path(clock) if clock else None))
+    clock, disk = os.environ.get(CLOCK_VARIABLE), os.environ.get(DISK_VARIABLE)
+    now = clock_of(Path(clock) if clock else None)
+    return create_app(make_url(os.environ[URL_VARIABLE]), now=now, disk=Path(disk) if disk else None)

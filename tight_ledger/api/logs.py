@@ -26,12 +26,16 @@ def configure(form: LogForm) -> None:
             structlog.processors.add_log_level,
             structlog.processors.TimeStamper(fmt="iso", utc=True),
             structlog.processors.format_exc_info,
-            renderer,
+            _nothing if form == "off" else renderer,
         ],
-        wrapper_class=structlog.make_filtering_bound_logger(logging.CRITICAL + 1 if form == "off" else logging.INFO),
+        wrapper_class=structlog.make_filtering_bound_logger(logging.INFO),
         logger_factory=structlog.WriteLoggerFactory(file=sys.stderr),
         cache_logger_on_first_use=True,
     )
+
+
+def _nothing(_logger: object, _method: str, _event: structlog.typing.EventDict) -> str:
+    raise structlog.DropEvent
 
 
 def request_id(headers: list[tuple[bytes, bytes]]) -> str:

@@ -4,6 +4,7 @@ import asyncio
 from collections.abc import Callable, Coroutine, MutableMapping
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from pathlib import Path
 from typing import Any
 from uuid import UUID
 
@@ -84,6 +85,8 @@ class Context:
     database: Database
     now: Callable[[], datetime] = lambda: datetime.now(UTC)
     appender: Appender = field(init=False)
+    disk: Path | None = None
+    """Where the database keeps its files, if that is on this machine."""
     remembered: MutableMapping[UUID, Remembered] = field(default_factory=lambda: LRUCache(MOST_REMEMBERED))
     tasks: set["asyncio.Task[None]"] = field(default_factory=set)
     known: search_store.Catalogue = field(default_factory=search_store.Catalogue)

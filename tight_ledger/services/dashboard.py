@@ -1,6 +1,8 @@
 """The home screen: what stands open, what must not move, what is due."""
 
+import shutil
 from datetime import UTC, datetime
+from pathlib import Path
 
 from sqlalchemy import select
 from sqlalchemy.ext.asyncio import AsyncConnection
@@ -11,6 +13,9 @@ from tight_ledger.services.runs.standing import OpenFollowup, PlaceNow, attentio
 from tight_ledger.services.specs.revisions import ToCheck, to_check
 from tight_ledger.store.tables import backups
 
+LITTLE_ROOM_MB = 2_000
+"""With less than this the home screen says so, long before anything is refused."""
+
 
 class Dashboard(Model):
     """What needs somebody, over all machines."""
@@ -20,6 +25,9 @@ class Dashboard(Model):
     to_check: tuple[ToCheck, ...]
     to_check_in_all: int
     last_backup: datetime | None
+    """When a backup was last made and tried."""
+    little_room_mb: int | None
+    """How much room is left on the disk, if it is little."""
 
 
 async def dashboard(context: Context) -> Dashboard:
@@ -34,6 +42,12 @@ async def dashboard(context: Context) -> Dashboard:
             to_check=tuple(waiting),
             to_check_in_all=many,
             last_backup=last.replace(tzinfo=UTC) if last is not None else None,
+            little_room_mb=_little_room_mb(context.disk),
         )
 
     return await context.database.run(work)
+
+
+def _little_room_mb(disk: Path | None) -> int | None:
+    free_mb = shutil.disk_usage(disk).free // 1_000_000 if disk is not None else LITTLE_ROOM_MB
+    return free_mb if free_mb < LITTLE_ROOM_MB else None

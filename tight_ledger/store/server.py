@@ -8,6 +8,7 @@ import shutil
 import signal
 import socket
 import subprocess
+import threading
 import time
 from contextlib import suppress
 from pathlib import Path
@@ -18,6 +19,7 @@ from sqlalchemy import URL
 from tight_ledger.core.base.errors import Invalid
 
 LEAST_FREE_BYTES = 400_000_000
+LOOKS_EVERY_S = 0.5
 DATABASE, HOST = "tight", "127.0.0.1"
 OWNER, SERVING, RESTORING = "tight_owner", "tight_app", "tight_restoring"
 BACKUP, BEFORE = "tight_restore", "tight_before"
@@ -45,6 +47,7 @@ class PrivateServer:
         self.data = self.directory / "mariadb"
         self.port = 0
         self._process: subprocess.Popen[bytes] | None = None
+        self._stopping, self._starting = threading.Event(), threading.Lock()
 
     def _credentials(self) -> dict[str, str]:
         path = self.directory / "credentials.json"
@@ -67,8 +70,12 @@ class PrivateServer:
         """The path of the socket; short, because a socket's path may have 107 bytes at most."""
         return Path("/tmp") / f"tight-{os.getuid()}-{self.port}.sock"
 
-    def start(self, port: int | None = None) -> None:
+    def start(self, port: int | None = None, *, again: bool = False) -> None:
         """Create the data directory if it is not there, start, and wait until it answers.
+
+        Args:
+            port: by default a free one.
+            again: after it died; then little room is no reason to refuse, because what is there can still be read.
 
         Raises:
             Invalid: no MariaDB on this machine, no room, or the server does not come up.
@@ -78,7 +85,7 @@ class PrivateServer:
             raise Invalid("database", "MariaDB is not installed.", "Run ./tight up, which installs it, or set TIGHT_DATABASE_URL.")
         self.directory.mkdir(parents=True, exist_ok=True)
         free = shutil.disk_usage(self.directory).free
-        if free < LEAST_FREE_BYTES:
+        if free < LEAST_FREE_BYTES and not again:
             raise Invalid("disk", f"Only {free // 1_000_000} MB are free in {self.directory}.", "Make room for at least 400 MB.")
         self._stop_orphan()
         self.port = port or free_port()
@@ -161,8 +168,25 @@ class PrivateServer:
                 cursor.execute(f"GRANT ALL ON {database}.* TO '{OWNER}'@'{HOST}' WITH GRANT OPTION")
             cursor.execute(f"GRANT ALL ON {BACKUP}.* TO '{RESTORING}'@'{HOST}'")
 
+    def watch(self) -> None:
+        """Start the server again, on the same port, whenever it dies; until `stop`."""
+
+        def look() -> None:
+            while not self._stopping.wait(LOOKS_EVERY_S):
+                with self._starting:
+                    if self._process is not None and self._process.poll() is not None and not self._stopping.is_set():
+                        with suppress(Invalid):  # tried again at the next look
+                            self.start(self.port, again=True)
+
+        threading.Thread(target=look, name="database watch", daemon=True).start()
+
     def stop(self) -> None:
         """Shut down in order."""
+        self._stopping.set()
+        with self._starting:
+            self._end()
+
+    def _end(self) -> None:
         if self._process is not None and self._process.poll() is None:
             self._process.terminate()
             self._process.wait(timeout=60)

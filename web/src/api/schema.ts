@@ -2260,6 +2260,8 @@ export interface components {
             followups: components["schemas"]["OpenFollowup"][];
             /** Last Backup */
             last_backup: string | null;
+            /** Little Room Mb */
+            little_room_mb: number | null;
             /** To Check */
             to_check: components["schemas"]["ToCheck"][];
             /** To Check In All */

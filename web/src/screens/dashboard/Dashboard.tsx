@@ -64,8 +64,11 @@ export function Dashboard() {
         </Link>
       </section>
       <p className="text-base-content/80 text-sm">
+        {bay.little_room_mb != null && (
+          <b className="bg-warning text-warning-content px-2">Only {bay.little_room_mb} MB are free. Make room. </b>
+        )}
         {bay.last_backup
-          ? `Last backup ${moment(bay.last_backup)}.`
+          ? `Last backup made and tried ${moment(bay.last_backup)}.`
           : "No backup yet. Run ./tight backup FILE on the computer that this runs on."}
       </p>
     </>

@@ -1,0 +1,45 @@
+"""Whatever is sent to whatever address, by whoever: an answer that the API's description names, and never a mistake of the program."""
+
+import pytest
+import schemathesis
+from hypothesis import HealthCheck, Phase, given, seed, settings
+
+from tests.shop import Shop
+
+EXAMPLES = 12
+NOT_CALLED = {"sign_out"}
+"""It would end the session that the others are sent with."""
+
+
+@pytest.fixture(scope="module")
+def own(tmp_path_factory):
+    shop = Shop(tmp_path_factory.mktemp("own") / "data").start()
+    yield shop
+    shop.stop()
+
+
+@pytest.mark.parametrize("name", [None, "Tam Reddick", "Ines Okoro"], ids=["nobody", "mechanic", "lead"])
+def test_every_answer_is_described(own, name):
+    cookies = {"tight_session": own.hand(name).http.cookies["tight_session"]} if name else {}
+    wrong = []
+    for found in schemathesis.openapi.from_url(f"{own.url}/api/openapi.json").get_all_operations():
+        operation = found.ok()
+        if operation.definition.raw["operationId"] not in NOT_CALLED:
+            try_out(operation, cookies, wrong)
+    assert wrong == []
+
+
+def try_out(operation, cookies, wrong):
+    described = operation.definition.raw
+
+    @seed(13)
+    @settings(max_examples=EXAMPLES, deadline=None, database=None, suppress_health_check=list(HealthCheck), phases=[Phase.generate])
+    @given(case=operation.as_strategy())
+    def send(case):
+        answer = case.call(cookies=cookies)
+        known = str(answer.status_code) in described["responses"]
+        told = answer.status_code < 400 or answer.headers["content-type"] == ["application/problem+json"]
+        if answer.status_code >= 500 or not known or not told:
+            wrong.append((described["operationId"], answer.status_code, str(case.body)[:300], answer.text[:200]))
+
+    send()

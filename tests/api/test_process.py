@@ -1,0 +1,57 @@
+"""The program and its database as processes: stopped in order, started again, honest about room."""
+
+import signal
+import socket
+import time
+from collections import namedtuple
+from pathlib import Path
+
+import httpx
+import pytest
+
+from tests.shop import Shop
+from tight_ledger.services import dashboard
+
+
+@pytest.fixture(scope="module")
+def own(tmp_path_factory):
+    shop = Shop(tmp_path_factory.mktemp("own") / "data").start()
+    yield shop
+    if shop.process.poll() is None:
+        shop.stop()
+
+
+def test_a_database_that_dies_is_started_again_and_nothing_is_lost(own):
+    tam = own.hand()
+    run = tam.start()
+    first, pid = tam.entry("noted", text="before"), own.database_pid()
+    assert tam.post(run, first).status_code == 201
+    own.kill_database()
+    second = tam.entry("noted", text="after")
+    for _ in range(100):
+        if (answer := tam.post(run, second)).status_code == 201:
+            break
+        assert answer.status_code == 503
+        time.sleep(0.1)
+    assert own.database_pid() != pid
+    assert [line["words"] for line in tam.get(f"/api/runs/{run}/entries")][1:] == ["noted (before)", "noted (after)"]
+
+
+def test_asked_to_stop_it_stops_the_database_too_and_waits_for_no_slow_client(own):
+    slow = socket.create_connection(("127.0.0.1", own.port))
+    slow.sendall(b"POST /api/runs HTTP/1.1\r\nHost: x\r\nContent-Length: 1000\r\n\r\n{")
+    pid = own.database_pid()
+    own.leave()
+    own.process.send_signal(signal.SIGTERM)
+    assert own.process.wait(timeout=20) == 0
+    slow.close()
+    assert not Path(f"/proc/{pid}").exists()
+    with pytest.raises(httpx.ConnectError):
+        httpx.get(own.url)
+
+
+def test_little_room_is_said_early(monkeypatch, tmp_path):
+    usage = namedtuple("usage", "total used free")
+    for free_mb, said in ((1_500, 1_500), (30_000, None)):
+        monkeypatch.setattr(dashboard.shutil, "disk_usage", lambda _path, free=free_mb: usage(0, 0, free * 1_000_000))
+        assert dashboard._little_room_mb(tmp_path) == said
