@@ -9,7 +9,7 @@ from tight_ledger.api.app import create_app
 from tight_ledger.demo.load import demo_id
 
 WRITES_NOTHING = {"preview_spec", "offer_tooling", "draw_scale"}
-A_SESSION = {"sign_in", "sign_out"}
+A_SESSION = {"sign_in", "sign_out", "end_session"}
 """A second session does no harm, and a session that is ended stays ended."""
 TOOL = {"kind": "socket", "drive": "1/2 in", "fits": "19 mm"}
 MINIMAL = {
@@ -79,6 +79,15 @@ class Case:
     def choose(self):
         return self.ines, "PUT", "/api/shop/choices", {"field": "due_months", "value": "12"}
 
+    def guest(self):
+        return self.ines.command("/api/people", {"name": f"Guest {uuid4().hex[:6]}", "role": "mechanic", "pin": "4711"}).json()["id"]
+
+    def reset_pin(self):
+        return self.ines, "POST", f"/api/people/{self.guest()}/pin", {"pin": "8305"}
+
+    def leave(self):
+        return self.ines, "POST", f"/api/people/{self.guest()}/leave", {}
+
     def register_instrument(self):
         return self.ines, "POST", "/api/instruments", {"name": f"wrench {uuid4().hex[:6]}", "key": uuid4().hex}
 
@@ -135,9 +144,9 @@ class Case:
         return self.tam.command("/api/specs/minimal", MINIMAL | {"model": uuid4().hex[:6]}).json()["id"]
 
 
-COVERED = [name for name in vars(Case) if not name.startswith("_") and name not in ("tool", "spec")]
-TESTED_ELSEWHERE = {"enter_spec", "enter_spec_rows", "keep_attachment", "send_file", "bring_in_file", "set_up_shop"}
-"""In test_finding.py, test_caring.py, test_spec_files.py and test_signing_in.py."""
+COVERED = [name for name in vars(Case) if not name.startswith("_") and name not in ("tool", "spec", "guest")]
+TESTED_ELSEWHERE = {"enter_spec", "enter_spec_rows", "keep_attachment", "send_file", "bring_in_file", "set_up_shop", "change_pin"}
+"""In test_finding.py, test_caring.py, test_spec_files.py, test_signing_in.py and test_people.py."""
 
 
 def test_every_command_is_sent_twice_somewhere():

@@ -22,7 +22,7 @@ ANOTHER = {
     "add_machine": {"fleet_number": "another"}, "add_tool": {"tool": TOOL | {"name": "another"}}, "add_person": {"name": "Another Guest"},
     "enter_minimal_spec": {"title": "Drain plug"}, "register_instrument": {"name": "another"},
 }  # fmt: skip
-SAYS_NOTHING = {"retire_instrument", "put_tool_away", "check_spec", "sign_run", "pair_wrench"}
+SAYS_NOTHING = {"reset_pin", "leave", "retire_instrument", "put_tool_away", "check_spec", "sign_run", "pair_wrench"}
 """Commands of which two with one id cannot differ."""
 
 

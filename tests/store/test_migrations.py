@@ -16,7 +16,7 @@ from tight_ledger.core.base.models import canonical
 from tight_ledger.core.machines.machine import Machine
 from tight_ledger.services.context import Context
 from tight_ledger.services.people import names_shown, seal_names
-from tight_ledger.store import devices, imports, machines, runs, schema, search, tools
+from tight_ledger.store import devices, imports, machines, people, runs, schema, search, tools
 from tight_ledger.store.database import Database
 from tight_ledger.store.server import BACKUP, OWNER
 
@@ -165,6 +165,13 @@ async def test_a_name_from_before_names_were_sealed_is_sealed_at_the_next_start(
         connection.execute(text("UPDATE people SET name = 'Eve'"))
     assert await before.read(names_shown) == {OTHER: "Eve (not the name that was sealed)"}
     await context.database.close()
+
+
+async def test_people_from_before_anybody_could_leave_are_here(before):
+    before.at("0008")
+    before.add("people", id=OTHER, name="Ada", role="lead", pin_hash="x")
+    schema.migrate(before.url)
+    assert [person.name for person in await before.read(people.here)] == ["Ada"]
 
 
 def test_every_migration_has_its_data_from_before(before):

@@ -6,7 +6,7 @@ import structlog
 from cachetools import TTLCache
 from fastapi import Depends, Request
 
-from tight_ledger.core.base.errors import NotSignedIn
+from tight_ledger.core.base.errors import NotAllowed, NotSignedIn
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.context import Context
 from tight_ledger.services.people import who
@@ -27,7 +27,7 @@ async def context(request: Request) -> Context:
 TheContext = Annotated[Context, Depends(context)]
 
 
-async def signed_in(request: Request, context: TheContext) -> Actor:
+async def signed_in_at_all(request: Request, context: TheContext) -> Actor:
     """Who is signed in.
 
     Raises:
@@ -43,9 +43,29 @@ async def signed_in(request: Request, context: TheContext) -> Actor:
     return actor
 
 
+def forget_all() -> None:
+    """Empty the cache: somebody's PIN was changed, or they left."""
+    _sessions.clear()
+
+
 def forget(token: str) -> None:
     """Remove a session from the cache."""
     _sessions.pop(token, None)
+
+
+SignedInAtAll = Annotated[Actor, Depends(signed_in_at_all)]
+"""Somebody who may have to choose a new PIN first."""
+
+
+async def signed_in(actor: SignedInAtAll) -> Actor:
+    """Who is signed in, and may work.
+
+    Raises:
+        NotAllowed: a new PIN is to be chosen first.
+    """
+    if actor.must_change:
+        raise NotAllowed("pin", "Your PIN was reset.", "Choose a new one first.")
+    return actor
 
 
 SignedIn = Annotated[Actor, Depends(signed_in)]

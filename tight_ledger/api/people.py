@@ -4,11 +4,14 @@ from uuid import UUID
 
 from fastapi import APIRouter, Request, Response
 
-from tight_ledger.api.dependencies import COOKIE, SignedIn, TheContext, forget
+from tight_ledger.api.dependencies import COOKIE, SignedIn, SignedInAtAll, TheContext, forget, forget_all
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.people import Person
 from tight_ledger.services import people as people_service
+from tight_ledger.services import pins
+from tight_ledger.services.commands import Command
 from tight_ledger.services.people import NewPerson, SignIn
+from tight_ledger.services.pins import ChangePin, ResetPin, Session
 from tight_ledger.store import people as people_store
 from tight_ledger.store import shop as shop_store
 
@@ -28,13 +31,15 @@ class Me(Model):
 
     person: Person
     device: UUID
+    must_change: bool
+    """Whether a new PIN is to be chosen before anything else."""
 
 
 @router.get("/sign-in", operation_id="read_sign_in")
 async def read_sign_in(context: TheContext) -> SignInPage:
     """The shop's name and the people to pick from; no shop before it is set up."""
     found = await context.database.run(shop_store.read)
-    everybody = await context.database.run(people_store.everybody)
+    everybody = await context.database.run(people_store.here)
     return SignInPage(shop=found.name if found else None, time_zone=found.time_zone if found else "UTC", people=tuple(everybody))
 
 
@@ -52,13 +57,47 @@ async def sign_in(request: SignIn, http: Request, response: Response, context: T
         forget(before)
         await people_service.sign_out(context, before)
     response.set_cookie(COOKIE, token, max_age=int(people_service.SESSION.total_seconds()), httponly=True, samesite="strict", path="/")
-    return Me(person=actor.person, device=actor.device)
+    return Me(person=actor.person, device=actor.device, must_change=actor.must_change)
 
 
 @router.get("/me", operation_id="read_me")
-async def read_me(actor: SignedIn) -> Me:
+async def read_me(actor: SignedInAtAll) -> Me:
     """Who is signed in."""
-    return Me(person=actor.person, device=actor.device)
+    return Me(person=actor.person, device=actor.device, must_change=actor.must_change)
+
+
+@router.post("/me/pin", operation_id="change_pin", status_code=204)
+async def change_pin(request: ChangePin, context: TheContext, actor: SignedInAtAll) -> None:
+    """Take another PIN."""
+    await pins.change_pin(context, actor, request)
+    forget_all()
+
+
+@router.post("/people/{person_id}/pin", operation_id="reset_pin", status_code=204)
+async def reset_pin(person_id: UUID, request: ResetPin, context: TheContext, actor: SignedIn) -> None:
+    """A lead gives somebody a PIN for one sign-in."""
+    await pins.reset_pin(context, actor, person_id, request)
+    forget_all()
+
+
+@router.post("/people/{person_id}/leave", operation_id="leave", status_code=204)
+async def leave(person_id: UUID, request: Command, context: TheContext, actor: SignedIn) -> None:
+    """Somebody does not work here any more."""
+    await pins.leave(context, actor, person_id, request)
+    forget_all()
+
+
+@router.get("/sessions", operation_id="list_sessions")
+async def list_sessions(context: TheContext, actor: SignedIn) -> tuple[Session, ...]:
+    """Who is signed in where."""
+    return await pins.sessions(context, actor)
+
+
+@router.delete("/sessions/{session_id}", operation_id="end_session", status_code=204)
+async def end_session(session_id: str, context: TheContext, actor: SignedIn) -> None:
+    """End a session."""
+    await pins.end_session(context, actor, session_id)
+    forget_all()
 
 
 @router.delete("/sessions", operation_id="sign_out", status_code=204)

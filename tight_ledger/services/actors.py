@@ -12,3 +12,5 @@ class Actor:
 
     person: Person
     device: UUID
+    must_change: bool = False
+    """Whether a new PIN is to be chosen before anything else."""

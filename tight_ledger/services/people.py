@@ -49,9 +49,13 @@ class NewPerson(Command):
     pin: str = Field(max_length=20)
 
 
-async def hash_pin(pin: str) -> str:
-    """The Argon2 hash of a PIN; computed in a thread."""
-    check_new_pin(pin)
+async def hash_pin(pin: str, field: str = "pin") -> str:
+    """The Argon2 hash of a PIN; computed in a thread.
+
+    Raises:
+        Invalid: it is no PIN, or one that is guessed first; tied to the field.
+    """
+    check_new_pin(pin, field)
     return await asyncio.to_thread(_hasher.hash, pin)
 
 
@@ -134,20 +138,9 @@ async def sign_in(context: Context, request: SignIn) -> tuple[str, Actor]:
         NotAllowed: the PIN is wrong.
     """
     now = moment(context.now())
-
-    async def admit(connection: AsyncConnection) -> tuple[Person, str]:
-        person, pin_hash = await people_store.find(connection, request.person)
-        failures, last = await people_store.failures(connection, request.person)
-        # An attempt that lies ahead of the clock was made before the clock was put back: it has no say in how long to wait.
-        if last is not None and now >= last and (wait := math.ceil(pin_wait_s(failures) - (now - last).total_seconds())) > 0:
-            raise Busy("pin", f"Too many wrong PINs for {person.name}.", f"Wait {wait} seconds, or ask a lead.")
-        # Written down before the answer is known, so that guessing side by side gains nothing.
-        await people_store.note_attempt(connection, person.id, now, good=False)
-        return person, pin_hash
-
-    person, pin_hash = await context.database.run(admit, transaction=True)
+    person, pin_hash = await admit(context, request.person)
     try:
-        await asyncio.to_thread(_hasher.verify, pin_hash, request.pin)
+        await asyncio.to_thread(verify, pin_hash, request.pin)
     except VerifyMismatchError as error:
         raise NotAllowed("pin", "This is not the PIN.", f"Try again, {person.name}, or pick your own name.") from error
     token = secrets.token_urlsafe(32)
@@ -158,7 +151,38 @@ async def sign_in(context: Context, request: SignIn) -> tuple[str, Actor]:
         await people_store.open_session(connection, token_hash(token), person.id, request.device, now + SESSION)
 
     await context.database.run(open_session, transaction=True)
-    return token, Actor(person, request.device)
+    return token, await who(context, token)
+
+
+def verify(pin_hash: str, pin: str) -> None:
+    """Hold a PIN against its hash; slow, for a thread.
+
+    Raises:
+        VerifyMismatchError: it is another.
+    """
+    _hasher.verify(pin_hash, pin)
+
+
+async def admit(context: Context, person_id: UUID) -> tuple[Person, str]:
+    """A person whose PIN may be tried now, and its hash; the attempt counts as wrong until a good one is noted.
+
+    Raises:
+        Busy: too many failures; says how long to wait.
+        NotOnFile: nobody here has this id.
+    """
+    now = moment(context.now())
+
+    async def work(connection: AsyncConnection) -> tuple[Person, str]:
+        person, pin_hash = await people_store.find(connection, person_id)
+        failures, last = await people_store.failures(connection, person_id)
+        # An attempt that lies ahead of the clock was made before the clock was put back: it has no say in how long to wait.
+        if last is not None and now >= last and (wait := math.ceil(pin_wait_s(failures) - (now - last).total_seconds())) > 0:
+            raise Busy("pin", f"Too many wrong PINs for {person.name}.", f"Wait {wait} seconds, or ask a lead.")
+        # Written down before the answer is known, so that guessing side by side gains nothing.
+        await people_store.note_attempt(connection, person.id, now, good=False)
+        return person, pin_hash
+
+    return await context.database.run(work, transaction=True)
 
 
 def token_hash(token: str) -> bytes:

@@ -1,5 +1,6 @@
 """People, their PINs' failures, devices and sessions."""
 
+from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
@@ -14,9 +15,15 @@ from tight_ledger.store.tables import devices, people, pin_attempts, sessions
 
 
 async def everybody(connection: AsyncConnection) -> list[Person]:
-    """All people, by name."""
+    """All people, by name; those who left too."""
     rows = await connection.execute(select(people.c.id, people.c.name, people.c.role).order_by(people.c.name))
     return [Person(id=row.id, name=row.name, role=row.role) for row in rows]
+
+
+async def here(connection: AsyncConnection) -> list[Person]:
+    """Those who work here now, by name."""
+    query = select(people.c.id, people.c.name, people.c.role).where(people.c.left_at.is_(None)).order_by(people.c.name)
+    return [Person(id=row.id, name=row.name, role=row.role) for row in await connection.execute(query)]
 
 
 async def find(connection: AsyncConnection, person_id: UUID) -> tuple[Person, str]:
@@ -25,7 +32,7 @@ async def find(connection: AsyncConnection, person_id: UUID) -> tuple[Person, st
     Raises:
         NotOnFile: nobody has this id.
     """
-    row = (await connection.execute(select(people).where(people.c.id == person_id).with_for_update())).first()
+    row = (await connection.execute(select(people).where(people.c.id == person_id, people.c.left_at.is_(None)).with_for_update())).first()
     if row is None:
         raise NotOnFile("person", "Nobody here has this id.", "Pick a name from the list.")
     return Person(id=row.id, name=row.name, role=row.role), row.pin_hash
@@ -89,15 +96,58 @@ async def open_session(connection: AsyncConnection, token_hash: bytes, person_id
     await connection.execute(insert(sessions).values(token_hash=token_hash, person_id=person_id, device_id=device_id, expires_at=until))
 
 
-async def session(connection: AsyncConnection, token_hash: bytes, now: datetime) -> tuple[Person, UUID] | None:
-    """Who works, and on which device."""
+async def session(connection: AsyncConnection, token_hash: bytes, now: datetime) -> tuple[Person, UUID, bool] | None:
+    """Who works, on which device, and whether their PIN is to be changed first."""
     query = (
-        select(people.c.id, people.c.name, people.c.role, sessions.c.device_id)
+        select(people.c.id, people.c.name, people.c.role, people.c.must_change, sessions.c.device_id)
         .join(sessions, sessions.c.person_id == people.c.id)
         .where(sessions.c.token_hash == token_hash, sessions.c.expires_at > now)
     )
     row = (await connection.execute(query)).first()
-    return (Person(id=row.id, name=row.name, role=row.role), row.device_id) if row else None
+    return (Person(id=row.id, name=row.name, role=row.role), row.device_id, row.must_change) if row else None
+
+
+@dataclass(frozen=True, slots=True)
+class StoredSession:
+    """A session that has not ended; `key` names it without letting anybody in."""
+
+    token_hash: bytes
+    person: UUID
+    name: str
+    device: str
+    until: datetime
+
+    @property
+    def key(self) -> str:
+        """The first half of the hash, in hex."""
+        return self.token_hash[:16].hex()
+
+
+async def sessions_of(connection: AsyncConnection, now: datetime) -> list[StoredSession]:
+    """Every session that has not ended, by name."""
+    query = (
+        select(sessions.c.token_hash, people.c.id, people.c.name, devices.c.name.label("device"), sessions.c.expires_at)
+        .join(people, people.c.id == sessions.c.person_id)
+        .join(devices, devices.c.id == sessions.c.device_id)
+        .where(sessions.c.expires_at > now)
+        .order_by(people.c.name, sessions.c.expires_at)
+    )
+    return [StoredSession(bytes(row.token_hash), row.id, row.name, row.device, row.expires_at) for row in await connection.execute(query)]
+
+
+async def close_sessions(connection: AsyncConnection, person_id: UUID) -> None:
+    """End every session of a person."""
+    await connection.execute(delete(sessions).where(sessions.c.person_id == person_id))
+
+
+async def set_pin(connection: AsyncConnection, person_id: UUID, pin_hash: str, *, must_change: bool) -> None:
+    """Keep the hash of a new PIN."""
+    await connection.execute(update(people).where(people.c.id == person_id).values(pin_hash=pin_hash, must_change=must_change))
+
+
+async def leave(connection: AsyncConnection, person_id: UUID, at: datetime) -> None:
+    """A person does not work here any more."""
+    await connection.execute(update(people).where(people.c.id == person_id).values(left_at=at))
 
 
 async def close_session(connection: AsyncConnection, token_hash: bytes) -> None:

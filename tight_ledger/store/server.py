@@ -20,6 +20,8 @@ from tight_ledger.core.base.errors import Invalid
 
 LEAST_FREE_BYTES = 400_000_000
 LOOKS_EVERY_S = 0.5
+STARTS = 3
+"""How often a start is tried before it is given up."""
 DATABASE, HOST = "tight", "127.0.0.1"
 OWNER, SERVING, RESTORING = "tight_owner", "tight_app", "tight_restoring"
 BACKUP, BEFORE = "tight_restore", "tight_before"
@@ -99,18 +101,23 @@ class PrivateServer:
             done = subprocess.run(command, capture_output=True, text=True, check=False, env=alone)
             if done.returncode:
                 raise Invalid("database", "The data directory could not be created.", done.stderr.strip()[-300:])
-        self._process = subprocess.Popen(
-            [
+        command = [
                 daemon, "--no-defaults", f"--datadir={self.data}", f"--bind-address={HOST}", f"--port={self.port}",
                 f"--socket={self.socket_path}", f"--pid-file={self.directory / 'mariadb.pid'}", f"--tmpdir={temporary}",
                 f"--log-error={self.directory / 'mariadb.log'}", "--character-set-server=utf8mb4",
                 "--collation-server=utf8mb4_unicode_ci", "--skip-log-bin", "--skip-name-resolve",
                 "--innodb-flush-log-at-trx-commit=1", f"--innodb-buffer-pool-size={_cache_bytes()}", "--max-allowed-packet=64M", *as_root,
-            ],
-            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True,
-        )  # fmt: skip
-        self._wait()
-        self._accounts()
+        ]  # fmt: skip
+        for attempt in range(STARTS):
+            self._process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True)
+            try:
+                self._wait()
+                self._accounts()
+                return
+            except (Invalid, pymysql.err.Error):  # it may have been killed while it came up
+                if attempt == STARTS - 1:
+                    raise
+                self._end()
 
     def _running(self) -> tuple[int, list[bytes]] | None:
         """The process that works on this data directory, and its command line."""

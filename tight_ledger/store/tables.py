@@ -42,6 +42,8 @@ people = Table(
     Column("role", String(16), nullable=False),
     Column("pin_hash", String(200), nullable=False),
     Column("salt", BINARY(16), nullable=True),
+    Column("left_at", Moment, nullable=True),
+    Column("must_change", Boolean(create_constraint=False), nullable=False, server_default="0"),
 )
 """`salt` proves a name against its sealed commitment; a name from before there were any has none until the next start."""
 pin_attempts = Table(
@@ -69,6 +71,7 @@ sessions = Table(
     Column("person_id", Uuid, ForeignKey("people.id"), nullable=False),
     Column("device_id", Uuid, ForeignKey("devices.id"), nullable=False),
     Column("expires_at", Moment, nullable=False),
+    Index("sessions_person", "person_id"),
 )
 machines = Table(
     "machines",

@@ -42,6 +42,7 @@ const AddMachine = lazy(() =>
 const InstrumentsScreen = lazy(() =>
   import("./screens/devices/InstrumentsScreen").then((screen) => ({ default: screen.InstrumentsScreen })),
 );
+const ChangePin = lazy(() => import("./screens/people/ChangePin").then((screen) => ({ default: screen.ChangePin })));
 const AddPerson = lazy(() => import("./screens/people/AddPerson").then((screen) => ({ default: screen.AddPerson })));
 const ModelScreen = lazy(() =>
   import("./screens/machines/ModelScreen").then((screen) => ({ default: screen.ModelScreen })),
@@ -63,6 +64,13 @@ export function App() {
   const nobody = me.error instanceof Problem && me.error.status === 401;
   if (nobody) return <SignInScreen door={door.data} />;
   if (!me.data) return <Waiting error={me.error} />;
+  if (me.data.must_change) {
+    return (
+      <Suspense fallback={<Waiting error={null} />}>
+        <ChangePin />
+      </Suspense>
+    );
+  }
   return (
     <Suspense fallback={<Waiting error={null} />}>
       <Routes>
@@ -84,6 +92,7 @@ export function App() {
         <Route path="/add/file" element={<ImportScreen />} />
         <Route path="/add/tool" element={<AddTool />} />
         <Route path="/instruments" element={<InstrumentsScreen />} />
+        <Route path="/me" element={<ChangePin />} />
         <Route path="/add/person" element={<AddPerson />} />
         <Route path="*" element={<NotHere />} />
       </Routes>

@@ -111,7 +111,7 @@ async def record(context: Context, actor: Actor, run_id: UUID, report: Report, s
     last = next((e for e in reversed(run.entries) if e.kind in TIGHTENING and e.device == actor.device), None)
     ask_first(started.plan, started.policy, state, started.tooling, run.entries, last, report)
     if report.by != actor.person.id:
-        require_person(await context.database.run(people_store.everybody), report.by)
+        require_person(await context.database.run(people_store.here), report.by)
     told = {"instrument": sender.instrument, "trial": sender.instrument is None or None} if sender is not None else {}
     return await append(context, actor, run, said | tools_of(started.plan, report) | told, decides=decides)
 

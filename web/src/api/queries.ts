@@ -188,6 +188,11 @@ export const cardQuery = (id: string) =>
     queryFn: () => ask(api.GET("/api/runs/{run_id}/card", run(id))),
   });
 
+export const sessionsQuery = queryOptions({
+  queryKey: ["sessions"],
+  queryFn: () => ask(api.GET("/api/sessions")),
+});
+
 export const instrumentsQuery = queryOptions({
   queryKey: ["instruments"],
   queryFn: () => ask(api.GET("/api/instruments")),
@@ -220,7 +225,8 @@ export const touched = {
   machines: [["machines"], ["machine"], ["dashboard"], ["find"], ["facets"]],
   specs: [["spec"], ["find"], ["facets"], ["model"], ["dashboard"], ["machine"]],
   tools: [["tools"], ["tool"], ["tonight"], ["offer"], ["dashboard"]],
-  people: [["sign-in"]],
+  people: [["sign-in"], ["sessions"]],
+  me: [["me"], ["sessions"]],
   shop: [["choices"], ["offer"]],
   instruments: [["instruments"]],
   run: (id: string) => [["run", id], ["dashboard"], ["machine"], ["tonight"]],

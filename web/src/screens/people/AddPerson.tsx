@@ -8,6 +8,7 @@ import { Choice } from "../../parts/Choice";
 import { FormFrame } from "../../parts/FormFrame";
 import { Line } from "../../parts/Line";
 import { useFields } from "../../parts/useFields";
+import { PersonLine } from "./PersonLine";
 
 /** The lead's list of people. */
 export function AddPerson() {
@@ -32,9 +33,7 @@ export function AddPerson() {
     >
       <ul>
         {door?.people.map((person) => (
-          <li key={person.id} className="border-base-300 flex justify-between border-b py-2">
-            <span>{person.name}</span> <span>{person.role}</span>
-          </li>
+          <PersonLine key={person.id} person={person} />
         ))}
       </ul>
       <Line name="name" label="Name" required />

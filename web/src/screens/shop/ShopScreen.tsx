@@ -45,10 +45,13 @@ export function ShopScreen() {
               </li>
             ))}
           </ul>
+          <Link className="btn" to="/me">
+            My PIN, and where I am signed in
+          </Link>
           {lead && (
             <>
               <Link className="btn" to="/add/person">
-                Put somebody on the list
+                People: who comes, who leaves, PINs
               </Link>
               <Link className="btn" to="/instruments">
                 Wrenches on the line

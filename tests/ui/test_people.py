@@ -1,0 +1,34 @@
+"""A lead resets a PIN; its owner chooses another before anything else; who has left cannot be picked."""
+
+from uuid import uuid4
+
+from playwright.sync_api import expect
+
+
+def test_a_reset_pin_is_changed_at_the_door_and_who_has_left_is_gone(tablet, ines):
+    name = f"Guest {uuid4().hex[:6]}"
+    assert ines.command("/api/people", {"name": name, "role": "mechanic", "pin": "4711"}).is_success
+    page = tablet.sign_in("Ines Okoro").open("/add/person").page
+    line = page.get_by_role("listitem").filter(has_text=name)
+    line.get_by_role("button", name="PIN, leaving").click()
+    line.get_by_label(f"PIN for {name}'s next sign-in").fill("8305")
+    line.get_by_role("button", name="Reset it").click()
+    expect(line.get_by_label(f"PIN for {name}'s next sign-in")).to_have_count(0)
+    page.context.clear_cookies()
+    page.goto("/crib")
+    tablet.at_the_door(name, "8305")
+    tablet.sees("Choose a PIN of your own")
+    assert tablet.violations() == []
+    page.get_by_label("PIN as it is").fill("8305")
+    page.get_by_label("New PIN").fill("1234")
+    tablet.tap("Change it")
+    expect(page.get_by_label("New PIN")).to_have_attribute("aria-invalid", "true")
+    page.get_by_label("New PIN").fill("5083")
+    tablet.tap("Change it")
+    tablet.sees("out of reach of the")
+    page.context.clear_cookies()
+    page.goto("/add/person")
+    tablet.at_the_door("Ines Okoro", "2468")
+    line.get_by_role("button", name="PIN, leaving").click()
+    tablet.tap(f"{name} has left")
+    expect(line).to_have_count(0)
