@@ -3,7 +3,7 @@ import { address } from "../../api/addresses";
 import { Problem, type Schemas } from "../../api/client";
 import { useCommand } from "../../api/command";
 import { touched } from "../../api/queries";
-import { newMachineMetersValues } from "../../api/schema";
+import { newMachineMetersValues } from "../../api/values";
 import { AskAgain } from "../../parts/AskAgain";
 import { FormFrame } from "../../parts/FormFrame";
 import { Line } from "../../parts/Line";

@@ -3,7 +3,7 @@ import { address } from "../../api/addresses";
 import type { Schemas } from "../../api/client";
 import { useCommand } from "../../api/command";
 import { signInQuery, touched } from "../../api/queries";
-import { newPersonRoleValues } from "../../api/schema";
+import { newPersonRoleValues } from "../../api/values";
 import { Choice } from "../../parts/Choice";
 import { FormFrame } from "../../parts/FormFrame";
 import { Line } from "../../parts/Line";

@@ -5,7 +5,7 @@ import { address } from "../../api/addresses";
 import { Problem } from "../../api/client";
 import { useCommand } from "../../api/command";
 import { estimateChoicesQuery, machinesQuery, touched } from "../../api/queries";
-import { enterMinimalThread_handValues } from "../../api/schema";
+import { enterMinimalThread_handValues } from "../../api/values";
 import { AskAgain } from "../../parts/AskAgain";
 import { Choice } from "../../parts/Choice";
 import { FormFrame } from "../../parts/FormFrame";

@@ -2,8 +2,8 @@ import { useState } from "react";
 import { address } from "../../api/addresses";
 import { useCommand } from "../../api/command";
 import { touched } from "../../api/queries";
-import { pointShareValues } from "../../api/schema";
 import { sendFile } from "../../api/send";
+import { pointShareValues } from "../../api/values";
 import { Field } from "../../parts/Field";
 import { Trouble } from "../../parts/Trouble";
 

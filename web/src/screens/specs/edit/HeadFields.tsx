@@ -6,7 +6,7 @@ import {
   specInputChangeValues,
   specInputSystemValues,
   specInputThread_handValues,
-} from "../../../api/schema";
+} from "../../../api/values";
 import { CellField } from "./CellField";
 import type { Cells } from "./useDraft";
 
