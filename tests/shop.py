@@ -70,6 +70,9 @@ class Shop:
     def log(self) -> list[dict]:
         return [json.loads(line) for line in self.log_file.read_text().splitlines() if line.startswith("{")]
 
+    def setup_code(self) -> str:
+        return (self.data / "setup-code").read_text()
+
     def beside(self, data: Path) -> "Shop":
         """A second server process over the same database."""
         server = self.database()

@@ -5,6 +5,7 @@ import fcntl
 import json
 import os
 import re
+import secrets
 import signal
 import socket
 import sys
@@ -22,7 +23,7 @@ import uvicorn
 from sqlalchemy import URL, make_url
 from sqlalchemy.exc import OperationalError
 
-from tight_ledger.api.app import CLOCK_VARIABLE, DISK_VARIABLE, LOG_VARIABLE, URL_VARIABLE, clock_of, create_app
+from tight_ledger.api.app import CLOCK_VARIABLE, CODE_VARIABLE, DISK_VARIABLE, LOG_VARIABLE, URL_VARIABLE, clock_of, create_app
 from tight_ledger.api.logs import LogForm, configure
 from tight_ledger.bench import devices as line_bench
 from tight_ledger.bench import faults as faults_bench
@@ -38,6 +39,7 @@ from tight_ledger.devices.simulated import SimulatedWrench
 from tight_ledger.services.context import Context, index
 from tight_ledger.services.people import seal_names
 from tight_ledger.store import backups, schema
+from tight_ledger.store import shop as shop_store
 from tight_ledger.store.database import Database, DatabaseAway
 from tight_ledger.store.server import BACKUP, HOST, OWNER, RESTORING, SERVING, PrivateServer
 
@@ -187,6 +189,9 @@ def up(
         _while_the_database_comes_back(lambda: prepare(found, data / "backups"))
         if not empty and _while_the_database_comes_back(lambda: asyncio.run(_with_context(serving, load, now))):
             typer.echo("The demo workshop was loaded.")
+        code = _setup_code(data)
+        if asyncio.run(_with_context(serving, lambda context: context.database.run(shop_store.read))) is None:
+            typer.echo(f"The shop is not set up yet. Whoever does needs this code: {code}")
         (data / "lock").write_text(f"http://{HOST}:{port}")
         typer.echo(f"Tight Ledger: http://{HOST}:{port}  (Ctrl-C stops it)")
         common: dict[str, Any] = {
@@ -194,11 +199,11 @@ def up(
             "timeout_graceful_shutdown": STOPS_WITHIN_S,
         }  # fmt: skip
         if processes == 1:
-            uvicorn.run(create_app(serving, now=now, disk=found.disk), **common)
+            uvicorn.run(create_app(serving, now=now, disk=found.disk, setup_code=code), **common)
             _served(found)
             return
         os.environ |= {URL_VARIABLE: serving.render_as_string(hide_password=False), LOG_VARIABLE: form, CLOCK_VARIABLE: str(clock or "")}
-        os.environ[DISK_VARIABLE] = str(found.disk or "")
+        os.environ |= {DISK_VARIABLE: str(found.disk or ""), CODE_VARIABLE: code}
         uvicorn.run("tight_ledger.api.app:from_environment", factory=True, workers=processes, **common)
         _served(found)
 
@@ -216,6 +221,15 @@ def _while_the_database_comes_back(work: Callable[[], _T]) -> _T:
 def _stop(_signal: int, _frame: object) -> None:
     """Asked to stop: as with Ctrl-C, the database is stopped in order too."""
     raise KeyboardInterrupt
+
+
+def _setup_code(data: Path) -> str:
+    """The code with which the shop is set up; kept, so that it is the same after another start."""
+    file = data / "setup-code"
+    if not file.exists():
+        with os.fdopen(os.open(file, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as new:
+            new.write(f"{secrets.randbelow(100_000_000):08d}")
+    return file.read_text().strip()
 
 
 def _served(found: Databases) -> None:

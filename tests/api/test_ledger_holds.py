@@ -152,7 +152,12 @@ def test_what_came_later_counts_whatever_the_clock_says(tmp_path: Path):
         ("POST", "/api/machines", {"id": str(uuid4()), "fleet_number": "A\x07", "maker_model": "Fennick Causeway"}, 422),
         ("POST", "/api/machines", {"id": str(uuid4()), "fleet_number": "A\ud800", "maker_model": "Fennick Causeway"}, 422),
         ("POST", "/api/machines", "[" * 100_000, 422),
-        ("POST", "/api/shop", {"id": str(uuid4()), "shop": "A", "time_zone": "Saltmarsh/Quay", "name": "A", "pin": "4711"}, 422),
+        (
+            "POST",
+            "/api/shop",
+            {"id": str(uuid4()), "code": "1", "shop": "A", "time_zone": "Saltmarsh/Quay", "name": "A", "pin": "4711"},
+            422,
+        ),
     ],
 )
 def test_what_cannot_be_kept_is_refused(tam, method, path, body, status):

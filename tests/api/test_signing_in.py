@@ -96,7 +96,7 @@ def test_only_a_lead_puts_people_on_the_list(tam, ines):
     body = {"name": "Nobody", "role": "lead", "pin": "4711"}
     assert tam.command("/api/people", body).json()["fault"] == "Only a lead may put people on the list."
     for change, fault in (
-        ({"pin": "1111"}, "guessed first"),
+        ({"pin": "1111"}, "first that are guessed"),
         ({"pin": "12"}, "not a PIN"),
         ({"name": "Ines Okoro"}, "on the list already"),
     ):
@@ -105,7 +105,9 @@ def test_only_a_lead_puts_people_on_the_list(tam, ines):
         assert fault in answer.json()["fault"]
 
 
-def test_a_shop_is_set_up_once(stranger):
-    answer = stranger.post("/api/shop", json={"id": str(uuid4()), "shop": "Mine", "name": "Me", "pin": "9182"})
+def test_a_shop_is_set_up_once_by_who_has_the_code(stranger, shop):
+    body = {"id": str(uuid4()), "shop": "Mine", "name": "Me", "pin": "9182"}
+    assert stranger.post("/api/shop", json=body | {"code": "00000000"}).status_code == 403
+    answer = stranger.post("/api/shop", json=body | {"code": shop.setup_code()})
     assert (answer.status_code, answer.json()["fault"]) == (422, "The shop is set up already.")
     assert "Me" not in [p["name"] for p in stranger.get("/api/sign-in").json()["people"]]

@@ -133,9 +133,13 @@ def test_a_first_shop_from_nothing(chromium, tmp_path):
     shop = Shop(tmp_path / "data", "--empty").start()
     tablet = Tablet(chromium, shop.url)
     page = tablet.open("/").page
+    page.get_by_label("Code").fill("00000000")
     page.get_by_label("Name of the shop").fill("Slipway 3")
     page.get_by_label("Your name").fill("Ada Finch")
     page.get_by_label("Your PIN").fill("5083")
+    tablet.tap("Set it up")
+    tablet.sees("This is not the code.")
+    page.get_by_label("Code").fill(shop.setup_code())
     tablet.tap("Set it up")
     tablet.sees("Who are you?")
     PINS["Ada Finch"] = "5083"

@@ -52,6 +52,7 @@ _OF_THE_API = [(b"cache-control", b"no-store")]
 
 
 URL_VARIABLE, LOG_VARIABLE, CLOCK_VARIABLE, DISK_VARIABLE = "TIGHT_SERVING_URL", "TIGHT_LOG", "TIGHT_CLOCK", "TIGHT_DISK"
+CODE_VARIABLE = "TIGHT_SETUP_CODE"
 """What a server process is told through its environment."""
 
 
@@ -90,15 +91,16 @@ class Envelope:
 
 
 def create_app(
-    serving: URL | None = None, web: Path = WEB, now: Callable[[], datetime] = lambda: datetime.now(UTC), disk: Path | None = None
-) -> FastAPI:
+    serving: URL | None = None, web: Path = WEB, now: Callable[[], datetime] = lambda: datetime.now(UTC),
+    disk: Path | None = None, setup_code: str = "",
+) -> FastAPI:  # fmt: skip
     """The application with its routes, served from a database. Without a database it can only describe its API."""
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         assert serving is not None
         database = Database(serving)
-        app.state.context = context = Context(database, now=now, disk=disk)
+        app.state.context = context = Context(database, now=now, disk=disk, setup_code=setup_code)
         following = asyncio.create_task(follow_the_ledger(context))
         log.info("started", version=__version__, process=os.getpid())
         yield
@@ -145,4 +147,4 @@ def from_environment() -> FastAPI:
     logs.configure(typing.cast(logs.LogForm, os.environ[LOG_VARIABLE]))
     clock, disk = os.environ.get(CLOCK_VARIABLE), os.environ.get(DISK_VARIABLE)
     now = clock_of(Path(clock) if clock else None)
-    return create_app(make_url(os.environ[URL_VARIABLE]), now=now, disk=Path(disk) if disk else None)
+    return create_app(make_url(os.environ[URL_VARIABLE]), now=now, disk=Path(disk) if disk else None, setup_code=os.environ[CODE_VARIABLE])

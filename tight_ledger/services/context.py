@@ -87,6 +87,8 @@ class Context:
     appender: Appender = field(init=False)
     disk: Path | None = None
     """Where the database keeps its files, if that is on this machine."""
+    setup_code: str = ""
+    """Printed where the program was started; whoever sets the shop up has it. Empty: nobody may."""
     remembered: MutableMapping[UUID, Remembered] = field(default_factory=lambda: LRUCache(MOST_REMEMBERED))
     tasks: set["asyncio.Task[None]"] = field(default_factory=set)
     known: search_store.Catalogue = field(default_factory=search_store.Catalogue)

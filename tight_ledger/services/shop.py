@@ -1,11 +1,13 @@
 """The shop: setting it up, and its choices where mechanics disagree."""
 
+import secrets
 from zoneinfo import available_timezones
 
 from pydantic import Field, field_validator
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.choices import ShopChoice, choose, questions
+from tight_ledger.core.base.errors import NotAllowed
 from tight_ledger.core.base.people import Person, require_lead
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.records.notes import Note
@@ -22,6 +24,8 @@ from tight_ledger.store.shop import STREAM, Shop
 class SetUp(Command):
     """The first person sets the shop up."""
 
+    code: str = Field(max_length=20)
+    """As it was printed where the program was started."""
     shop: str = Field(min_length=1, max_length=80)
     time_zone: str = Field(default="UTC", max_length=64)
     name: str = Field(min_length=1, max_length=80)
@@ -46,8 +50,11 @@ async def set_up(context: Context, request: SetUp) -> Person:
     """Found the shop with its first lead.
 
     Raises:
+        NotAllowed: another code than the printed one.
         Invalid: it is set up already, or the PIN is none.
     """
+    if not context.setup_code or not secrets.compare_digest(request.code.encode(), context.setup_code.encode()):
+        raise NotAllowed("code", "This is not the code.", "It stands where ./tight up --empty was started.")
     person, pin_hash = Person(id=request.id, name=request.name, role="lead"), await hash_pin(request.pin)
 
     async def work(connection: AsyncConnection) -> None:

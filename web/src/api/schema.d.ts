@@ -5269,6 +5269,8 @@ export interface components {
          * @description The first person sets the shop up.
          */
         SetUp: {
+            /** Code */
+            code: string;
             /**
              * Id
              * Format: uuid

@@ -8,7 +8,7 @@ import { useFields } from "../../parts/useFields";
 
 /** An empty shop: the first person names it and becomes its first lead. */
 export function SetUpScreen() {
-  const { form, refused } = useFields({ shop: "", name: "", pin: "" });
+  const { form, refused } = useFields({ code: "", shop: "", name: "", pin: "" });
   const setUp = useCommand({
     body: ({ id }) => ({
       id,
@@ -36,6 +36,14 @@ export function SetUpScreen() {
             setUp.press(undefined);
           }}
         >
+          <Line
+            name="code"
+            label="Code"
+            hint="8 digits, printed where ./tight up was started"
+            inputMode="numeric"
+            autoComplete="off"
+            required
+          />
           <Line name="shop" label="Name of the shop" required />
           <Line name="name" label="Your name" required />
           <Line name="pin" label="Your PIN" hint="4 to 8 digits" type="password" inputMode="numeric" required />
