@@ -1,5 +1,6 @@
 """A lead resets a PIN; its owner chooses another before anything else; who has left cannot be picked."""
 
+from datetime import timedelta
 from uuid import uuid4
 
 from playwright.sync_api import expect
@@ -32,3 +33,28 @@ def test_a_reset_pin_is_changed_at_the_door_and_who_has_left_is_gone(tablet, ine
     line.get_by_role("button", name="PIN, leaving").click()
     tablet.tap(f"{name} has left")
     expect(line).to_have_count(0)
+
+
+def test_a_tablet_left_alone_goes_to_the_door_with_its_work_kept_but_never_in_mid_pass(tablet, tam):
+    """The tablet looks every five seconds how long nobody has touched it."""
+
+    def later(minutes):
+        tablet.clock += timedelta(minutes=minutes)
+        tablet.page.clock.set_fixed_time(tablet.clock)
+        tablet.page.wait_for_timeout(6_000)
+
+    run = tam.start()
+    tam.go_on(run, until="s1:3")
+    page = tablet.sign_in().open(f"/runs/{run}").page
+    tablet.tap("Not pulled")
+    later(20)
+    tablet.expect_nut("")
+    page.goto("/add/machine")
+    page.get_by_label("Fleet number").fill("SB-99")
+    page.keyboard.press("Tab")
+    later(9)
+    expect(page.get_by_label("Fleet number")).to_have_value("SB-99")
+    later(2)
+    tablet.sees("Who are you?")
+    tablet.at_the_door("Tam Reddick", "1357")
+    expect(page.get_by_label("Fleet number")).to_be_visible()

@@ -4,6 +4,7 @@ import { Route, Routes } from "react-router";
 import { Problem } from "./api/client";
 import { meQuery, signInQuery } from "./api/queries";
 import { useLeftBehind } from "./api/useLeftBehind";
+import { useLock } from "./parts/useLock";
 import { Waiting } from "./parts/Waiting";
 import { DashboardScreen } from "./screens/dashboard/DashboardScreen";
 import { MachineScreen } from "./screens/machines/MachineScreen";
@@ -64,7 +65,13 @@ export function App() {
   const nobody = me.error instanceof Problem && me.error.status === 401;
   if (nobody) return <SignInScreen door={door.data} />;
   if (!me.data) return <Waiting error={me.error} />;
-  if (me.data.must_change) {
+  return <Inside mustChange={me.data.must_change} />;
+}
+
+/** Behind the door: a screen for each address. */
+function Inside({ mustChange }: { mustChange: boolean }) {
+  useLock();
+  if (mustChange) {
     return (
       <Suspense fallback={<Waiting error={null} />}>
         <ChangePin />

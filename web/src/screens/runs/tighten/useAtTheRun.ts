@@ -1,5 +1,6 @@
 import { useEffect, useState } from "react";
 import type { Schemas } from "../../../api/client";
+import { inPass } from "../../../parts/useLock";
 import { useMe } from "../../../parts/useMe";
 import { wasHere } from "./ComingBack";
 import { useAwake } from "./useAwake";
@@ -22,6 +23,11 @@ export function useAtTheRun(sheet: Schemas["RunSheet"], now: Schemas["Now"]) {
   useAwake();
   useCalls(now.prompt);
   const { prompt } = now;
+  const passing = now.passes.some((pass) => pass.status === "current" && pass.done > 0 && !pass.task);
+  useEffect(() => {
+    inPass(passing);
+    return () => inPass(false);
+  }, [passing]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a choice is for one pull
   useEffect(() => {
     setChosen(null);

@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { curvesQuery, entriesQuery, nowQuery } from "../../../api/queries";
+import { active } from "../../../parts/useLock";
 
 export type Live = { torque: number; unit: string; angle_deg: number };
 const SHOWN_FOR_MS = 1_500;
@@ -25,6 +26,7 @@ export function useLine(run: string) {
       socket = new WebSocket(socketUrl(`/api/runs/${run}/watch`));
       socket.onmessage = (event) => {
         const said = JSON.parse(String(event.data));
+        active();
         if (said.type === "changed") {
           const known = queries.getQueryData(nowQuery(run).queryKey)?.seq ?? 0;
           if (said.seq <= known) return; // this tablet's own, of which it has read the answer
