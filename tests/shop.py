@@ -62,6 +62,12 @@ class Shop:
                 time.sleep(0.05)
         raise TimeoutError
 
+    def __enter__(self) -> "Shop":
+        return self.start()
+
+    def __exit__(self, *_: object) -> None:
+        self.stop()
+
     @property
     def log_file(self) -> Path:
         self.data.mkdir(parents=True, exist_ok=True)

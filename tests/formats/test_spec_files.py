@@ -77,14 +77,12 @@ def workbook(tmp_path, *rows, name="book.xlsx"):
 
 @pytest.fixture(scope="module")
 def other(tmp_path_factory):
-    empty = Shop(tmp_path_factory.mktemp("other") / "data", "--empty").start()
-    with httpx.Client(base_url=empty.url, timeout=60) as http:
+    with Shop(tmp_path_factory.mktemp("other") / "data", "--empty") as empty, httpx.Client(base_url=empty.url, timeout=60) as http:
         person = http.post(
             "/api/shop", json={"id": str(uuid4()), "code": empty.setup_code(), "shop": "Other", "name": "Ada", "pin": "5083"}
         ).json()["id"]
         http.post("/api/sessions", json={"person": person, "pin": "5083", "device": str(uuid4()), "device_name": "x"})
         yield http
-    empty.stop()
 
 
 def test_out_in_three_forms_and_into_another_shop_gives_the_same_bytes(tam, other):

@@ -81,12 +81,18 @@ class Tablet:
         while True:
             with suppress(OSError, asyncio.IncompleteReadError, ValueError, IndexError):
                 client = await Client(self.port, self.cookie).open()
-                while True:
-                    if not self.outbox:
-                        self.number += 1
-                        self.outbox[str(new_id())] = f"note {self.number} of {id(self)}"
-                    await self._send(client)
+                try:
+                    await self._notes(client)
+                finally:
+                    await client.close()
             await asyncio.sleep(0.05)
+
+    async def _notes(self, client: Client) -> None:
+        while True:
+            if not self.outbox:
+                self.number += 1
+                self.outbox[str(new_id())] = f"note {self.number} of {id(self)}"
+            await self._send(client)
 
     async def _send(self, client: Client) -> None:
         for entry, words in list(self.outbox.items()):
@@ -134,6 +140,7 @@ async def _shoot(program: Program, kills: int, clients: int, seed: int) -> tuple
     cookie = await sign_in(program.port)
     client, person = await Client(program.port, cookie).open(), str(demo_id("person", workshop()["people"][0]["name"]))
     runs = [await start(client, number) for number in range((clients + 1) // 2)]
+    await client.close()
     tablets = [Tablet(program.port, cookie, runs[number // 2], person) for number in range(clients)]
     return tablets, await _under_fire(program, tablets, kills, random.Random(seed))
 

@@ -8,6 +8,7 @@ import json
 import multiprocessing
 import statistics
 import time
+from contextlib import suppress
 from datetime import UTC, datetime, timedelta
 from typing import Any
 from uuid import UUID
@@ -40,6 +41,12 @@ class Client:
         self.reader, self.writer = await asyncio.open_connection(HOST, self.port)
         return self
 
+    async def close(self) -> None:
+        """Close the connection, whatever became of the other side."""
+        self.writer.close()
+        with suppress(OSError):
+            await self.writer.wait_closed()
+
     async def send(self, method: str, path: str, body: dict[str, Any] | None = None) -> tuple[int, str, dict[str, Any]]:
         data = json.dumps(body).encode() if body is not None else b""
         cookie = f"Cookie: {COOKIE}={self.cookie}\r\n" if self.cookie else ""
@@ -65,6 +72,7 @@ async def sign_in(port: int) -> str:
     person = workshop()["people"][0]
     body = {"person": str(demo_id("person", person["name"])), "pin": person["pin"], "device": device, "device_name": "bench"}
     status, cookie, answer = await client.send("POST", "/api/sessions", body)
+    await client.close()
     assert status == 201, answer
     return cookie.split(";")[0].split("=", 1)[1]
 
