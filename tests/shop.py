@@ -18,7 +18,7 @@ from tight_ledger.demo.load import demo_id, specs
 from tight_ledger.store.server import OWNER, SERVING, PrivateServer, free_port
 
 ROOT = Path(__file__).parents[1]
-PINS = {"Ines Okoro": "2468", "Tam Reddick": "1357", "Wren Halloway": "8642"}
+PINS = {"Ines Okoro": "2468", "Tam Reddick": "1357", "Wren Halloway": "8642", "Odile Farrant": "7093"}
 BUS_SPEC = demo_id("spec", "Fennick Causeway 12 Rear wheel nuts")
 W11 = demo_id("wrench", "W-11 one-inch")
 
@@ -32,6 +32,8 @@ class Shop:
         self.environment = environment or {}
         self.process = None
         self.hands = []
+        self.tablets: dict[str, str] = {}
+        self.employed: dict[str, str] = {}
 
     @property
     def url(self) -> str:
@@ -121,6 +123,26 @@ class Shop:
         assert self.hand("Ines Okoro").http.post("/api/instruments", json={"id": known} | made).status_code == 204
         return {"instrument": UUID(known), "key": made["key"]}
 
+    def person(self, name: str) -> str:
+        return self.employed.get(name) or str(demo_id("person", name))
+
+    def employ(self, *roles: str) -> str:
+        """Somebody new, put on the list by the keeper. Returns their name."""
+        body = {"name": f"Guest {uuid4().hex[:6]}", "roles": roles, "pin": "4711"}
+        answer = self.hand("Ines Okoro").command("/api/people", body)
+        assert answer.status_code == 201, answer.text
+        self.employed[body["name"]], PINS[body["name"]] = answer.json()["id"], body["pin"]
+        return body["name"]
+
+    def tablet(self, name: str) -> str:
+        """The secret of a tablet of this name; introduced once, by the lead."""
+        if name not in self.tablets:
+            body = {"id": str(uuid4()), "name": name, "person": self.person("Ines Okoro"), "pin": PINS["Ines Okoro"]}
+            answer = httpx.post(f"{self.url}/api/tablets", json=body, timeout=30)
+            assert answer.status_code == 204, answer.text
+            self.tablets[name] = answer.cookies["tight_tablet"]
+        return self.tablets[name]
+
     def hand(self, name: str = "Tam Reddick") -> "Hand":
         self.hands.append(Hand(self, name))
         return self.hands[-1]
@@ -130,12 +152,10 @@ class Hand:
     """Somebody at a tablet, without the screen."""
 
     def __init__(self, shop: Shop, name: str):
-        self.http = httpx.Client(base_url=shop.url, timeout=30)
-        self.id = next(p["id"] for p in self.http.get("/api/sign-in").json()["people"] if p["name"] == name)
+        self.http = httpx.Client(base_url=shop.url, timeout=30, cookies={"tight_tablet": shop.tablet(f"{name}'s tablet")})
+        self.id = shop.person(name)
         self.clock = datetime.now(UTC) - timedelta(hours=1)
-        answer = self.http.post(
-            "/api/sessions", json={"person": self.id, "pin": PINS[name], "device": str(uuid4()), "device_name": f"{name}'s tablet"}
-        )
+        answer = self.http.post("/api/sessions", json={"person": self.id, "pin": PINS[name]})
         assert answer.status_code == 201, answer.text
 
     def command(self, path: str, body: dict | None = None, method: str = "POST", **query) -> httpx.Response:

@@ -38,6 +38,7 @@ from tight_ledger.demo.load import load
 from tight_ledger.devices.simulated import SimulatedWrench
 from tight_ledger.services.context import Context, index
 from tight_ledger.services.people import seal_names
+from tight_ledger.services.pins import reset_at_the_server
 from tight_ledger.store import backups, schema
 from tight_ledger.store import shop as shop_store
 from tight_ledger.store.database import Database, DatabaseAway
@@ -288,6 +289,18 @@ def restore(
         done = backups.restore(found.places, file, passphrase, discard)
         prepare(found)
     typer.echo(f"{done.file}: {done.entries} entries restored, every seal holds; {done.discarded} discarded.")
+
+
+@app.command()
+def person(
+    name: Annotated[str, typer.Argument(help="As it stands on the list.")],
+    keeper: Annotated[bool, typer.Option("--keeper", help="Make them keeper too.")] = False,
+    data: DataOption = DATA,
+) -> None:
+    """Give somebody a PIN for one sign-in, on the server itself; the program may be running."""
+    with _running_or_started(data) as found:
+        pin = asyncio.run(_with_context(found.serving, lambda context: reset_at_the_server(context, name, keeper=keeper)))
+    typer.echo(f"{name} signs in with {pin}, and chooses another PIN then.")
 
 
 @contextmanager

@@ -60,6 +60,9 @@ def test_a_drop_and_a_check_that_finds_it_off_say_what_the_nuts_probably_got(tam
     assert [doubt["run"] for doubt in file["in_doubt"]] == [after]  # the good check between them clears the first
     assert "Set aside" in tam.http.post("/api/runs", json=tam.start_body(tam.machine(), wrench=wrench)).json()["fault"]
     assert check(tam, wrench, 6, left=True).status_code == 204
+    assert tam.get(f"/api/tools/{wrench}")["care"]["standing"] == "quarantined"  # what a mechanic types lifts nothing
+    assert say(tam, wrench, "clear", text="it is fine").status_code == 403
+    assert say(ines, wrench, "clear", text="seen, and checked again").status_code == 204
     file = tam.get(f"/api/tools/{wrench}")
     assert (file["care"]["standing"], file["checks"][0]["good_as_found"], file["checks"][0]["good"]) == ("good", False, True)
     (doubted,) = file["in_doubt"]

@@ -80,7 +80,7 @@ class Case:
         return self.ines, "PUT", "/api/shop/choices", {"field": "due_months", "value": "12"}
 
     def guest(self):
-        return self.ines.command("/api/people", {"name": f"Guest {uuid4().hex[:6]}", "role": "mechanic", "pin": "4711"}).json()["id"]
+        return self.ines.command("/api/people", {"name": f"Guest {uuid4().hex[:6]}", "roles": ["mechanic"], "pin": "4711"}).json()["id"]
 
     def reset_pin(self):
         return self.ines, "POST", f"/api/people/{self.guest()}/pin", {"pin": "8305"}
@@ -97,7 +97,7 @@ class Case:
         return self.ines, "POST", f"/api/instruments/{known}/retire", {}
 
     def add_person(self):
-        return self.ines, "POST", "/api/people", {"name": f"Guest {uuid4().hex[:6]}", "role": "mechanic", "pin": "4711"}
+        return self.ines, "POST", "/api/people", {"name": f"Guest {uuid4().hex[:6]}", "roles": ["mechanic"], "pin": "4711"}
 
     def enter_minimal_spec(self):
         return self.tam, "POST", "/api/specs/minimal", MINIMAL | {"model": uuid4().hex[:6]}

@@ -90,7 +90,7 @@ def test_a_spec_that_was_changed_in_the_database_is_not_worked_to(tam, owner):
 
 def test_what_a_card_shows_is_under_the_seal(tam, ines, owner):
     """Machine and spec are changed in the database, and somebody's name: the card shows what was sealed, or says that it is not."""
-    guest = {"id": str(uuid4()), "name": f"Guest {uuid4().hex[:6]}", "role": "mechanic", "pin": "4711"}
+    guest = {"id": str(uuid4()), "name": f"Guest {uuid4().hex[:6]}", "roles": ["mechanic"], "pin": "4711"}
     assert ines.http.post("/api/people", json=guest).is_success
     machine = tam.machine()
     run = tam.start(machine)
@@ -119,7 +119,7 @@ def test_what_came_later_counts_whatever_the_clock_says(tmp_path: Path):
     shop = Shop(tmp_path / "data", "--clock", str(clock)).start()
     try:
         tam = shop.hand()
-        machine, wrong = tam.machine(), {"person": tam.id, "pin": "9999", "device": str(uuid4()), "device_name": "t"}
+        machine, wrong = tam.machine(), {"person": tam.id, "pin": "9999"}
         run = tam.start(machine)
         tam.go_on(run)
         assert tam.finish(run, "abandoned", "a part is missing").status_code == 201

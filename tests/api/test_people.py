@@ -12,15 +12,14 @@ from tight_ledger.core.base.people import check_new_pin
 @pytest.fixture
 def guest(shop, ines):
     """Somebody put on the list, and how they sign in."""
-    body = {"id": str(uuid4()), "name": f"Guest {uuid4().hex[:6]}", "role": "mechanic", "pin": "4711"}
+    body = {"id": str(uuid4()), "name": f"Guest {uuid4().hex[:6]}", "roles": ["mechanic"], "pin": "4711"}
     assert ines.http.post("/api/people", json=body).status_code == 201
     clients = []
 
-    def sign_in(pin, device=None):
-        client = httpx.Client(base_url=shop.url, timeout=30)
+    def sign_in(pin, tablet="hoist 2"):
+        client = httpx.Client(base_url=shop.url, timeout=30, cookies={"tight_tablet": shop.tablet(tablet)})
         clients.append(client)
-        said = {"person": body["id"], "pin": pin, "device": device or str(uuid4()), "device_name": "hoist 2"}
-        client.answer = client.post("/api/sessions", json=said)
+        client.answer = client.post("/api/sessions", json={"person": body["id"], "pin": pin})
         return client
 
     yield body, sign_in
@@ -65,7 +64,7 @@ def test_who_leaves_is_signed_out_and_their_history_stays(guest, ines, tam):
     assert sign_in("4711").answer.status_code == 404
     assert tam.get(f"/api/runs/{run}/entries")[-1]["by"] == body["name"]
     assert tam.post(run, tam.entry("noted", text="later", by=body["id"])).status_code == 422
-    assert ines.command(f"/api/people/{ines.id}/leave").json()["fault"] == "Ines Okoro is the last lead."
+    assert ines.command(f"/api/people/{ines.id}/leave").json()["fault"] == "Ines Okoro is the last keeper."
 
 
 def test_sessions_are_seen_by_their_owner_and_by_leads_and_ended(guest, ines, tam):
@@ -78,6 +77,31 @@ def test_sessions_are_seen_by_their_owner_and_by_leads_and_ended(guest, ines, ta
     assert body["name"] in {session["name"] for session in ines.get("/api/sessions")}
     assert [ines.http.delete(f"/api/sessions/{shown['id']}").status_code for _ in range(2)] == [204, 204]
     assert mine.get("/api/me").status_code == 401
+
+
+def test_roles_are_changed_by_a_keeper_and_the_last_one_stays(guest, ines, tam):
+    body, sign_in = guest
+    mine, roles = sign_in("4711"), f"/api/people/{body['id']}/roles"
+    assert tam.command(roles, {"roles": ["lead"]}).status_code == 403
+    assert ines.command(roles, {"roles": ["auditor"]}).status_code == 204
+    assert mine.get("/api/me").json()["rights"] == []
+    assert mine.post("/api/machines", json={"id": str(uuid4()), "fleet_number": "Z-1", "maker_model": "Fennick X"}).status_code == 403
+    assert ines.command(roles, {"roles": ["keeper", "lead"]}).status_code == 204
+    assert {"people", "decide"} <= set(mine.get("/api/me").json()["rights"])
+    assert ines.command(roles, {"roles": ["mechanic"]}).status_code == 204
+    refused = ines.command(f"/api/people/{ines.id}/roles", {"roles": ["lead"]})
+    assert (refused.status_code, refused.json()["fault"]) == (422, "Ines Okoro is the last keeper.")
+
+
+def test_the_server_itself_resets_a_pin_and_makes_a_keeper(shop, guest):
+    body, sign_in = guest
+    done = shop.run("person", body["name"], "--keeper")
+    pin = done.stdout.split(" signs in with ")[1].split(",")[0]
+    after = sign_in(pin)
+    assert (after.answer.status_code, after.answer.json()["must_change"]) == (201, True)
+    assert after.answer.json()["person"]["roles"] == ["mechanic", "keeper"]
+    assert sign_in("4711").answer.status_code == 403
+    assert "Nobody here is called" in shop.run("person", "Nobody").stderr
 
 
 @pytest.mark.parametrize("pin", ["1111", "1212", "123123", "1234", "98765", "8901", "1987", "2024", "2580", "12", "abcd", "123456789"])

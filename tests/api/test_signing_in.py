@@ -10,6 +10,7 @@ from tight_ledger.core.base.errors import Busy, NotAllowed
 from tight_ledger.core.base.people import Person
 from tight_ledger.services.context import Context
 from tight_ledger.services.people import SignIn, hash_pin, sign_in
+from tight_ledger.services.tablets import keep
 from tight_ledger.store import people as people_store
 from tight_ledger.store.database import Database
 from tight_ledger.store.server import SERVING
@@ -17,17 +18,29 @@ from tight_ledger.store.server import SERVING
 
 @pytest.fixture
 def stranger(shop):
-    with httpx.Client(base_url=shop.url) as client:
+    """Somebody at a tablet of the shop."""
+    with httpx.Client(base_url=shop.url, timeout=30, cookies={"tight_tablet": shop.tablet("hoist 3")}) as client:
         yield client
 
 
-def someone(ines) -> str:
-    body = {"name": f"Guest {uuid4().hex[:6]}", "role": "mechanic", "pin": "4711"}
+@pytest.fixture
+def outsider(shop):
+    """Somebody on the network, with a tablet that nobody introduced."""
+    with httpx.Client(base_url=shop.url, timeout=30) as client:
+        yield client
+
+
+def someone(ines, *roles) -> str:
+    body = {"name": f"Guest {uuid4().hex[:6]}", "roles": roles or ["mechanic"], "pin": "4711"}
     return ines.command("/api/people", body).json()["id"]
 
 
 def guess(client, person, pin):
-    return client.post("/api/sessions", json={"person": person, "pin": pin, "device": str(uuid4()), "device_name": "x"})
+    return client.post("/api/sessions", json={"person": person, "pin": pin})
+
+
+def introduce(client, person, pin, **changes):
+    return client.post("/api/tablets", json={"id": str(uuid4()), "name": "gate", "person": person, "pin": pin} | changes)
 
 
 def test_fifty_guesses_get_five_answers(ines, stranger):
@@ -42,11 +55,13 @@ def test_fifty_guesses_get_five_answers(ines, stranger):
 async def test_the_wait_goes_by_the_clock(server):
     at = [datetime(2026, 3, 2, 8, 0, tzinfo=UTC)]
     context = Context(Database(server.url(SERVING)), now=lambda: at[0])
-    person, pin_hash = Person(id=uuid4(), name=f"Guest {uuid4().hex[:6]}", role="mechanic"), await hash_pin("4711")
+    person, pin_hash = Person(id=uuid4(), name=f"Guest {uuid4().hex[:6]}", roles=("mechanic",)), await hash_pin("4711")
+    tablet = uuid4()
     await context.database.run(lambda c: people_store.add(c, person, pin_hash), transaction=True)
+    await context.database.run(lambda c: keep(c, context, tablet, "hoist 4", person), transaction=True)
 
     async def tried(pin):
-        return await sign_in(context, SignIn(person=person.id, pin=pin, device=uuid4(), device_name="x"))
+        return await sign_in(context, SignIn(person=person.id, pin=pin), tablet)
 
     for _ in range(5):
         with pytest.raises(NotAllowed):
@@ -65,9 +80,54 @@ def test_guessing_side_by_side_gains_nothing(ines, shop):
     from concurrent.futures import ThreadPoolExecutor
 
     person = someone(ines)
-    with httpx.Client(base_url=shop.url, timeout=60) as client, ThreadPoolExecutor(16) as pool:
+    cookies = {"tight_tablet": shop.tablet("hoist 3")}
+    with httpx.Client(base_url=shop.url, timeout=60, cookies=cookies) as client, ThreadPoolExecutor(16) as pool:
         answers = list(pool.map(lambda n: guess(client, person, f"{n:04d}").status_code, range(40)))
     assert answers.count(403) <= 5
+
+
+def test_who_guesses_on_the_network_makes_nobody_wait(shop, ines, stranger, outsider):
+    mechanic, lead = someone(ines), someone(ines, "lead")
+    answers = [guess(outsider, person, f"{n:04d}") for person in (mechanic, lead) for n in range(9)]
+    assert {(a.status_code, a.json()["fault"]) for a in answers} == {(403, "This tablet is not known here.")}
+    assert {introduce(outsider, mechanic, "4711").json()["field"] for _ in range(9)} == {"person"}  # before any PIN is looked at
+    assert [introduce(outsider, lead, f"{n:04d}").status_code for n in range(9)] == [403] * 5 + [429] * 4
+    assert [guess(stranger, person, "4711").status_code for person in (mechanic, lead)] == [201, 201]
+
+
+def test_who_guesses_on_a_tablet_makes_nobody_wait_on_another_and_a_lead_lifts_it(shop, ines, tam, stranger):
+    person, lead = someone(ines), shop.hand(shop.employ("lead"))
+    assert [guess(stranger, person, "0001").status_code for _ in range(6)] == [403] * 5 + [429]
+    with httpx.Client(base_url=shop.url, timeout=30, cookies={"tight_tablet": shop.tablet("hoist 2")}) as other:
+        assert guess(other, person, "4711").status_code == 201
+    assert tam.command(f"/api/people/{person}/unlock").status_code == 403
+    assert lead.command(f"/api/people/{person}/unlock").status_code == 204
+    assert guess(stranger, person, "4711").status_code == 201
+
+
+def test_a_tablet_is_introduced_once_and_its_id_is_not_taken_over(shop, ines, outsider):
+    tablet = str(uuid4())
+    assert introduce(outsider, ines.id, "2468", id=tablet).status_code == 204
+    with httpx.Client(base_url=shop.url, timeout=30) as other:
+        assert introduce(other, ines.id, "2468", id=tablet).status_code == 409
+        assert guess(other, ines.id, "2468").status_code == 403
+    assert guess(outsider, ines.id, "2468").json()["device"] == tablet
+    assert tablet in {each["id"] for each in ines.get("/api/tablets")}
+    assert ines.command(f"/api/tablets/{tablet}/lost").status_code == 204
+    assert outsider.get("/api/me").status_code == 401
+    assert guess(outsider, ines.id, "2468").status_code == 403
+
+
+def test_a_tablet_that_is_new_is_told_only_who_may_introduce_it(stranger, outsider):
+    def names(client):
+        door = client.get("/api/sign-in").json()
+        return door["tablet"], {person["name"] for person in door["people"]}
+
+    assert names(stranger)[0] == "hoist 3"
+    assert "Tam Reddick" in names(stranger)[1]
+    assert names(outsider)[0] is None
+    assert "Ines Okoro" in names(outsider)[1]
+    assert "Tam Reddick" not in names(outsider)[1]
 
 
 def test_a_right_pin_forgets_the_failures(ines, stranger):
@@ -92,9 +152,12 @@ def test_signing_out_ends_it_at_once(shop):
     assert wren.http.get("/api/me").status_code == 401
 
 
-def test_only_a_lead_puts_people_on_the_list(tam, ines):
-    body = {"name": "Nobody", "role": "lead", "pin": "4711"}
-    assert tam.command("/api/people", body).json()["fault"] == "Only a lead may put people on the list."
+def test_only_a_keeper_puts_people_on_the_list(tam, ines):
+    body = {"name": "Nobody", "roles": ["lead"], "pin": "4711"}
+    assert (
+        tam.command("/api/people", body).json()["fault"]
+        == "Only a keeper may put people on the list, change their roles, reset a PIN, end a session."
+    )
     for change, fault in (
         ({"pin": "1111"}, "first that are guessed"),
         ({"pin": "12"}, "not a PIN"),
@@ -106,7 +169,7 @@ def test_only_a_lead_puts_people_on_the_list(tam, ines):
 
 
 def test_a_shop_is_set_up_once_by_who_has_the_code(stranger, shop):
-    body = {"id": str(uuid4()), "shop": "Mine", "name": "Me", "pin": "9182"}
+    body = {"id": str(uuid4()), "shop": "Mine", "name": "Me", "pin": "9182", "tablet": str(uuid4()), "tablet_name": "desk"}
     assert stranger.post("/api/shop", json=body | {"code": "00000000"}).status_code == 403
     answer = stranger.post("/api/shop", json=body | {"code": shop.setup_code()})
     assert (answer.status_code, answer.json()["fault"]) == (422, "The shop is set up already.")

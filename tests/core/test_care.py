@@ -88,7 +88,9 @@ def test_due_by_months_or_by_pulls_whichever_comes_first(day, use, standing, sai
         ((("calibrated", 1, check(5, 0, 0)),), "quarantined"),
         ((("calibrated", 1, check(0, 0, 0)), ("quarantined", 5, "dropped")), "quarantined"),
         ((("calibrated", 1, check(0, 0, 0)), ("quarantined", 5, "dropped"), ("cleared", 6, "fell on a mat")), "good"),
-        ((("quarantined", 5, "dropped"), ("calibrated", 9, check(0, 0, 0))), "good"),
+        ((("quarantined", 5, "dropped"), ("calibrated", 9, check(0, 0, 0))), "quarantined"),
+        ((("quarantined", 5, "dropped"), ("calibrated", 9, check(0, 0, 0)), ("cleared", 10, "seen it")), "good"),
+        ((("calibrated", 1, check(5, 0, 0)), ("calibrated", 2, check(0, 0, 0))), "quarantined"),
         ((("quarantined", 5, "dropped"), ("calibrated", 9, check(6, 0, 0))), "quarantined"),
     ],
 )
@@ -100,7 +102,9 @@ def test_a_drop_puts_everything_since_the_last_good_check_in_doubt():
     good, off = check(0, 0, 0), check(6, 6, 6, left=(0, 0, 0))
     window = in_doubt(stream(("calibrated", 10, good), ("quarantined", 30, "dropped")))
     assert (window.since, window.until, window.found) == (NEW + timedelta(days=10), None, None)
-    assert in_doubt(stream(("calibrated", 10, good), ("quarantined", 30, "dropped"), ("calibrated", 35, good))) is None
+    told = (("calibrated", 10, good), ("quarantined", 30, "dropped"), ("calibrated", 35, good))
+    assert in_doubt(stream(*told)) == window
+    assert in_doubt(stream(*told, ("cleared", 36, "seen it"))) is None
     found = in_doubt(stream(("calibrated", 10, good), ("quarantined", 30, "dropped"), ("calibrated", 35, off)))
     assert (found.since, found.until, found.found) == (NEW + timedelta(days=10), NEW + timedelta(days=35), off)
     assert in_doubt(stream(("quarantined", 3, "dropped"))).since == NEW

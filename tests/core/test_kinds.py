@@ -88,7 +88,7 @@ def test_a_new_kind_is_compiled_judged_asked_told_and_written_by_its_module_alon
     assert asked is not None
     assert "nut 1, stake" in asked.ask.casefold()
     report = Report(id=uuid4(), kind="turned", by=run.person, at_device=run.entries[-1].at_device, pull="k:1", fastener="1")
-    require_acceptable(plan, state, tooling, "mechanic", report, WIDER)
+    require_acceptable(plan, state, tooling, ("mechanic",), report, WIDER)
 
     run.add("turned", pull="k:1", fastener="1")
     run.add("turned", pull="k:3", fastener="3")

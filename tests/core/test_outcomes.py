@@ -10,8 +10,8 @@ SMALL = plan_of(wheel_spec(4, steps=SHORT))
 BUS = plan_of(wheel_spec())
 
 
-def judge(run, outcome, role="mechanic", text=""):
-    return judge_finish(run.plan, run.state, outcome, role, text)
+def judge(run, outcome, roles=("mechanic",), text=""):
+    return judge_finish(run.plan, run.state, outcome, roles, text)
 
 
 def bad_run():
@@ -33,8 +33,8 @@ def test_release_takes_a_lead_and_a_reason():
     with pytest.raises(NotAllowed, match="Only a lead"):
         judge(bad_run(), "released", text="looked at")
     with pytest.raises(Invalid, match="reason is missing"):
-        judge(bad_run(), "released", role="lead", text=" ")
-    assert judge(bad_run(), "released", role="lead", text="looked at") == ("nuts 2, 4: pulled twice", "looked at")
+        judge(bad_run(), "released", roles=("lead",), text=" ")
+    assert judge(bad_run(), "released", roles=("lead",), text="looked at") == ("nuts 2, 4: pulled twice", "looked at")
 
 
 def test_abandoning_names_what_was_pulled():
@@ -68,4 +68,4 @@ def test_it_ends_once_but_red_can_be_released():
         judge(run, "abandoned", text="x")
     red = bad_run()
     red.add("finished", outcome="do not move")
-    assert judge(red, "released", role="lead", text="new studs")[-1] == "new studs"
+    assert judge(red, "released", roles=("lead",), text="new studs")[-1] == "new studs"

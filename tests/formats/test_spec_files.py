@@ -78,10 +78,9 @@ def workbook(tmp_path, *rows, name="book.xlsx"):
 @pytest.fixture(scope="module")
 def other(tmp_path_factory):
     with Shop(tmp_path_factory.mktemp("other") / "data", "--empty") as empty, httpx.Client(base_url=empty.url, timeout=60) as http:
-        person = http.post(
-            "/api/shop", json={"id": str(uuid4()), "code": empty.setup_code(), "shop": "Other", "name": "Ada", "pin": "5083"}
-        ).json()["id"]
-        http.post("/api/sessions", json={"person": person, "pin": "5083", "device": str(uuid4()), "device_name": "x"})
+        first = {"code": empty.setup_code(), "shop": "Other", "name": "Ada", "pin": "5083", "tablet": str(uuid4()), "tablet_name": "desk"}
+        person = http.post("/api/shop", json={"id": str(uuid4())} | first).json()["id"]
+        http.post("/api/sessions", json={"person": person, "pin": "5083"})
         yield http
 
 

@@ -16,7 +16,7 @@ from tight_ledger.core.base.models import canonical
 from tight_ledger.core.machines.machine import Machine
 from tight_ledger.services.context import Context
 from tight_ledger.services.people import names_shown, seal_names
-from tight_ledger.store import devices, imports, machines, people, runs, schema, search, tools
+from tight_ledger.store import devices, imports, machines, people, runs, schema, search, tablets, tools
 from tight_ledger.store.database import Database
 from tight_ledger.store.server import BACKUP, OWNER
 
@@ -172,6 +172,22 @@ async def test_people_from_before_anybody_could_leave_are_here(before):
     before.add("people", id=OTHER, name="Ada", role="lead", pin_hash="x")
     schema.migrate(before.url)
     assert [person.name for person in await before.read(people.here)] == ["Ada"]
+
+
+async def test_leads_from_before_there_were_keepers_are_keepers_and_tablets_are_introduced_again(before):
+    before.at("0009")
+    for person, name, role in ((OTHER, "Ada", "lead"), (RUN, "Bo", "mechanic")):
+        before.add("people", id=person, name=name, role=role, pin_hash="x")
+        before.add("pin_attempts", id=uuid4(), person_id=person, at=datetime(2026, 1, 1), good=False)
+    before.add("devices", id=OTHER, name="hoist 2", first_seen=datetime(2026, 1, 1))
+    schema.migrate(before.url)
+    assert [(person.name, person.roles) for person in await before.read(people.here)] == [
+        ("Ada", ("lead", "keeper")),
+        ("Bo", ("mechanic",)),
+    ]
+    assert await before.read(tablets.everything) == []
+    assert (await before.read(people.device_names))[OTHER] == "hoist 2"
+    assert (await before.read(lambda connection: people.failures(connection, OTHER, None)))[0] == 1
 
 
 def test_every_migration_has_its_data_from_before(before):

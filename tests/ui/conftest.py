@@ -21,6 +21,6 @@ def chromium():
 
 @pytest.fixture
 def tablet(chromium, shop):
-    opened = Tablet(chromium, shop.url)
+    opened = Tablet(chromium, shop)
     yield opened
     opened.close()

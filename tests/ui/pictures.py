@@ -78,7 +78,7 @@ class Camera:
     """A screen of a size, and what it is pointed at."""
 
     def __init__(self, browser: Browser, shop: Shop, scheme: str = "light", size: tuple[int, int] = (1280, 800)):
-        self.tablet = Tablet(browser, shop.url, scheme=scheme, width=size[0], height=size[1])
+        self.tablet = Tablet(browser, shop, scheme=scheme, width=size[0], height=size[1])
         self.tablet.clock = AT
         self.tablet.page.clock.set_fixed_time(AT)
         self.tablet.page.emulate_media(reduced_motion="reduce")

@@ -5,15 +5,20 @@ from datetime import UTC, datetime, timedelta
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Browser, Page, Route, expect
 
-from tests.shop import PINS
+from tests.shop import PINS, Shop
 
 A_PULL = timedelta(seconds=6)
 
 
 class Tablet:
-    def __init__(self, browser: Browser, url: str, *, scheme: str = "light", width: int = 1280, height: int = 800):
+    def __init__(
+        self, browser: Browser, shop: Shop, *, scheme: str = "light", width: int = 1280, height: int = 800, known: str | None = "hoist 1"
+    ):
+        """`known` is the name by which it was introduced; None for a tablet that is new."""
         self.clock = datetime.now(UTC)
-        self.context = browser.new_context(viewport={"width": width, "height": height}, color_scheme=scheme, base_url=url)
+        self.context = browser.new_context(viewport={"width": width, "height": height}, color_scheme=scheme, base_url=shop.url)
+        if known is not None:
+            self.context.add_cookies([{"name": "tight_tablet", "value": shop.tablet(known), "url": shop.url, "sameSite": "Strict"}])
         self.page: Page = self.context.new_page()
         self.faults: list[str] = []
         self.page.on("pageerror", lambda error: self.faults.append(str(error)))

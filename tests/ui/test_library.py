@@ -125,7 +125,7 @@ def test_a_next_revision_is_written_with_the_plan_beside_it(tablet, own_spec, ta
     assert revised["layout"]["orders"]["main"] == ["1", "2", "3", "4", "5", "6"]
     assert revised["finals"]["stud"]["written"] == "500–540 N·m"
     assert revised["change"] == "figure"
-    page.context.clear_cookies()
+    page.context.clear_cookies(name="tight_session")
     page.goto("/")
     tablet.at_the_door("Ines Okoro", PINS["Ines Okoro"])
     expect(page.get_by_role("searchbox")).to_be_focused()

@@ -5,17 +5,19 @@ from uuid import uuid4
 
 from playwright.sync_api import expect
 
+from tests.ui.tablet import Tablet
+
 
 def test_a_reset_pin_is_changed_at_the_door_and_who_has_left_is_gone(tablet, ines):
     name = f"Guest {uuid4().hex[:6]}"
-    assert ines.command("/api/people", {"name": name, "role": "mechanic", "pin": "4711"}).is_success
-    page = tablet.sign_in("Ines Okoro").open("/add/person").page
+    assert ines.command("/api/people", {"name": name, "roles": ["mechanic"], "pin": "4711"}).is_success
+    page = tablet.sign_in("Ines Okoro").open("/people").page
     line = page.get_by_role("listitem").filter(has_text=name)
-    line.get_by_role("button", name="PIN, leaving").click()
+    line.get_by_role("button", name="PIN, roles, leaving").click()
     line.get_by_label(f"PIN for {name}'s next sign-in").fill("8305")
     line.get_by_role("button", name="Reset it").click()
     expect(line.get_by_label(f"PIN for {name}'s next sign-in")).to_have_count(0)
-    page.context.clear_cookies()
+    page.context.clear_cookies(name="tight_session")
     page.goto("/crib")
     tablet.at_the_door(name, "8305")
     tablet.sees("Choose a PIN of your own")
@@ -27,12 +29,28 @@ def test_a_reset_pin_is_changed_at_the_door_and_who_has_left_is_gone(tablet, ine
     page.get_by_label("New PIN").fill("5083")
     tablet.tap("Change it")
     tablet.sees("out of reach of the")
-    page.context.clear_cookies()
-    page.goto("/add/person")
+    page.context.clear_cookies(name="tight_session")
+    page.goto("/people")
     tablet.at_the_door("Ines Okoro", "2468")
-    line.get_by_role("button", name="PIN, leaving").click()
+    line.get_by_role("button", name="PIN, roles, leaving").click()
     tablet.tap(f"{name} has left")
     expect(line).to_have_count(0)
+
+
+def test_a_new_tablet_is_introduced_at_its_own_door(chromium, shop):
+    tablet = Tablet(chromium, shop, known=None)
+    tablet.open("/").sees("This tablet is new here.")
+    expect(tablet.button("Tam Reddick")).to_have_count(0)
+    tablet.tap("Ines Okoro")
+    tablet.page.get_by_label("Name of this tablet").fill("washing bay")
+    for digit in "2468":
+        tablet.tap(digit, exact=True)
+    tablet.tap("Introduce it")
+    tablet.sees("Who are you?")
+    tablet.at_the_door("Tam Reddick", "1357")
+    expect(tablet.page.get_by_role("searchbox")).to_be_visible()
+    tablet.open("/tablets").sees("washing bay")
+    tablet.close()
 
 
 def test_a_tablet_left_alone_goes_to_the_door_with_its_work_kept_but_never_in_mid_pass(tablet, tam):

@@ -20,8 +20,7 @@ def settle(tablet, heading):
     tablet.page.wait_for_timeout(400)  # the paint is dry
 
 
-@pytest.mark.parametrize("scheme", ["light", "dark"])
-@pytest.mark.parametrize("size", [(1280, 800), (800, 1280)])
+@pytest.mark.parametrize(("scheme", "size"), [("light", (1280, 800)), ("dark", (800, 1280))])
 def test_axe_finds_nothing(chromium, shop, ines, scheme, size):
     width, height = size
     half, done = ines.start(), ines.start()
@@ -30,7 +29,7 @@ def test_axe_finds_nothing(chromium, shop, ines, scheme, size):
     fresh = ines.start()
     ines.go_on(done, moved=lambda pull: pull.endswith(":4"))
     ines.finish(done, "do not move")
-    tablet = Tablet(chromium, shop.url, scheme=scheme, width=width, height=height)
+    tablet = Tablet(chromium, shop, scheme=scheme, width=width, height=height)
     found = {}
     tablet.open("/")
     tablet.tap("Tam Reddick")
@@ -56,8 +55,10 @@ def test_axe_finds_nothing(chromium, shop, ines, scheme, size):
         ("whole spec", f"/specs/{BUS_SPEC}/edit", "The plan, pull by pull"),
         ("add tool", "/add/tool", "Lowest mark"),
         ("tool", f"/crib/{demo_id('wrench', 'W-13 spare half-inch')}", "In doubt"),
-        ("people", "/add/person", "Put on the list"),
+        ("people", "/people", "Put somebody on the list"),
         ("shop", "/shop", "Where mechanics disagree"),
+        ("tablets", "/tablets", "It is lost"),
+        ("add person", "/add/person", "Roles"),
         ("instruments", "/instruments", "Register it"),
         ("my PIN", "/me", "Signed in"),
     ):
@@ -110,7 +111,7 @@ def test_the_one_question_and_a_second_person(tablet, tam):
     tablet.sees("unchecked, entered by Tam Reddick")
     tablet.tap("I have held it against its document")
     tablet.sees("Who entered a spec does not check it.")
-    page.context.clear_cookies()
+    page.context.clear_cookies(name="tight_session")
     tablet.sign_in("Ines Okoro")
     page.get_by_role("link", name=f"Marrowby {model}").click()
     tablet.tap("I have held it against its document")
@@ -131,12 +132,13 @@ def test_a_wrong_pin_and_a_wrong_hub(tablet, tam):
 
 def test_a_first_shop_from_nothing(chromium, tmp_path):
     shop = Shop(tmp_path / "data", "--empty").start()
-    tablet = Tablet(chromium, shop.url)
+    tablet = Tablet(chromium, shop, known=None)
     page = tablet.open("/").page
     page.get_by_label("Code").fill("00000000")
     page.get_by_label("Name of the shop").fill("Slipway 3")
     page.get_by_label("Your name").fill("Ada Finch")
     page.get_by_label("Your PIN").fill("5083")
+    page.get_by_label("Name of this tablet").fill("desk")
     tablet.tap("Set it up")
     tablet.sees("This is not the code.")
     page.get_by_label("Code").fill(shop.setup_code())
@@ -204,7 +206,7 @@ def test_the_first_load_is_light():
 
 
 def test_nothing_is_fetched_from_elsewhere(chromium, shop):
-    tablet = Tablet(chromium, shop.url)
+    tablet = Tablet(chromium, shop)
     asked = []
     tablet.page.on("request", lambda request: asked.append(request.url))
     tablet.sign_in()

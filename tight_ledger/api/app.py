@@ -31,6 +31,7 @@ from tight_ledger.api import (
     shop,
     spec_files,
     specs,
+    tablets,
     tools,
 )
 from tight_ledger.api.guard import Guard
@@ -114,7 +115,7 @@ def create_app(
         title="Tight Ledger", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json"
     )
     problems.install(app)
-    for subject in (health, people, shop, dashboard, machines, specs, spec_files, tools, attachments, runs, devices):
+    for subject in (health, people, tablets, shop, dashboard, machines, specs, spec_files, tools, attachments, runs, devices):
         app.include_router(subject.router)
     app.add_middleware(Guard)
     app.add_middleware(Envelope)

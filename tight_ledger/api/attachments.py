@@ -4,7 +4,7 @@ from uuid import UUID
 
 from fastapi import APIRouter, Query, Request, Response
 
-from tight_ledger.api.dependencies import SignedIn, TheContext
+from tight_ledger.api.dependencies import SignedIn, TheContext, Working
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.services import attachments
 from tight_ledger.store.attachments import Attachment
@@ -16,7 +16,7 @@ router = APIRouter(prefix="/api", tags=["attachments"])
 
 @router.put("/attachments/{attachment_id}", operation_id="keep_attachment", status_code=204, openapi_extra=_FILE)
 async def keep_attachment(
-    attachment_id: UUID, request: Request, context: TheContext, actor: SignedIn, name: str = Query("attachment", max_length=120)
+    attachment_id: UUID, request: Request, context: TheContext, actor: Working, name: str = Query("attachment", max_length=120)
 ) -> None:
     """Keep a certificate or a photo: PDF, JPEG, PNG or WebP."""
     content = bytearray()

@@ -4,14 +4,18 @@ from typing import Annotated
 
 import structlog
 from cachetools import TTLCache
-from fastapi import Depends, Request
+from fastapi import Depends, Request, Response
 
 from tight_ledger.core.base.errors import NotAllowed, NotSignedIn
+from tight_ledger.core.base.people import require_right
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.context import Context
 from tight_ledger.services.people import who
 
 COOKIE = "tight_session"
+TABLET_COOKIE = "tight_tablet"
+TABLET_KEPT_S = 400 * 86_400
+"""The longest that a browser keeps a cookie."""
 CACHED_S = 1.0
 """How long a session is cached: after signing out, another process refuses it within this time."""
 
@@ -69,3 +73,22 @@ async def signed_in(actor: SignedInAtAll) -> Actor:
 
 
 SignedIn = Annotated[Actor, Depends(signed_in)]
+
+
+async def working(actor: SignedIn) -> Actor:
+    """Who is signed in, and may record.
+
+    Raises:
+        NotAllowed: an auditor, or somebody who keeps the shop only.
+    """
+    require_right(actor.person.roles, "work", "person")
+    return actor
+
+
+Working = Annotated[Actor, Depends(working)]
+
+
+def keep_cookie(http: Request, response: Response, name: str, value: str, kept_s: int) -> None:
+    """Give a cookie that no script reads, no other site sends, and that never goes over plain HTTP where there is HTTPS."""
+    secure = http.url.scheme == "https"
+    response.set_cookie(name, value, max_age=kept_s, httponly=True, samesite="strict", secure=secure, path="/")

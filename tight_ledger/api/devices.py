@@ -9,7 +9,7 @@ from uuid import UUID
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import ValidationError
 
-from tight_ledger.api.dependencies import COOKIE, SignedIn, TheContext
+from tight_ledger.api.dependencies import COOKIE, SignedIn, TheContext, Working
 from tight_ledger.core.base.errors import Fault
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.kinds.registry import KINDS
@@ -40,7 +40,7 @@ class PairingCode(Model):
 
 
 @router.post("/runs/{run_id}/wrenches", operation_id="pair_wrench", status_code=201)
-async def pair_wrench(run_id: UUID, request: Command, context: TheContext, actor: SignedIn) -> PairingCode:
+async def pair_wrench(run_id: UUID, request: Command, context: TheContext, actor: Working) -> PairingCode:
     """A code for a wrench to speak for this run."""
     return PairingCode(code=await wrenches.pair(context, actor, run_id, request))
 
@@ -53,13 +53,13 @@ async def list_instruments(context: TheContext, actor: SignedIn) -> tuple[Instru
 
 @router.post("/instruments", operation_id="register_instrument", status_code=204)
 async def register_instrument(request: NewInstrument, context: TheContext, actor: SignedIn) -> None:
-    """A lead registers a wrench with the key that it shows."""
+    """A keeper registers a wrench with the key that it shows."""
     await instruments.register(context, actor, request)
 
 
 @router.post("/instruments/{instrument_id}/retire", operation_id="retire_instrument", status_code=204)
 async def retire_instrument(instrument_id: UUID, request: Command, context: TheContext, actor: SignedIn) -> None:
-    """A lead takes a wrench off the line for good."""
+    """A keeper takes a wrench off the line for good."""
     await instruments.retire(context, actor, instrument_id, request)
 
 

@@ -4,7 +4,7 @@ from uuid import UUID
 
 from fastapi import APIRouter
 
-from tight_ledger.api.dependencies import SignedIn, TheContext
+from tight_ledger.api.dependencies import SignedIn, TheContext, Working
 from tight_ledger.core.machines.machine import Machine
 from tight_ledger.services import machines
 from tight_ledger.services.machines import Described, MachineNow, MeterRead, NewMachine
@@ -19,7 +19,7 @@ async def list_machines(context: TheContext, actor: SignedIn) -> list[Machine]:
 
 
 @router.post("/machines", operation_id="add_machine", status_code=201)
-async def add_machine(request: NewMachine, context: TheContext, actor: SignedIn) -> Machine:
+async def add_machine(request: NewMachine, context: TheContext, actor: Working) -> Machine:
     """Put a machine on file."""
     return await machines.add_machine(context, actor, request)
 
@@ -31,12 +31,12 @@ async def read_machine(machine_id: UUID, context: TheContext, actor: SignedIn) -
 
 
 @router.post("/machines/{machine_id}/variant", operation_id="describe_machine")
-async def describe_machine(machine_id: UUID, request: Described, context: TheContext, actor: SignedIn) -> Machine:
+async def describe_machine(machine_id: UUID, request: Described, context: TheContext, actor: Working) -> Machine:
     """Keep what was found out about a machine."""
     return await machines.describe(context, actor, machine_id, request)
 
 
 @router.post("/machines/{machine_id}/meters", operation_id="read_meter", status_code=204)
-async def read_meter(machine_id: UUID, request: MeterRead, context: TheContext, actor: SignedIn) -> None:
+async def read_meter(machine_id: UUID, request: MeterRead, context: TheContext, actor: Working) -> None:
     """Write down a meter reading."""
     await machines.read_meter(context, actor, machine_id, request)

@@ -4,14 +4,15 @@ from uuid import UUID
 
 from fastapi import APIRouter, Request, Response
 
-from tight_ledger.api.dependencies import COOKIE, SignedIn, SignedInAtAll, TheContext, forget, forget_all
+from tight_ledger.api.dependencies import COOKIE, TABLET_COOKIE, SignedIn, SignedInAtAll, TheContext, forget, forget_all, keep_cookie
 from tight_ledger.core.base.models import Model
-from tight_ledger.core.base.people import Person
+from tight_ledger.core.base.people import RIGHTS, Person, Right, RightLine, rights_of
 from tight_ledger.services import people as people_service
-from tight_ledger.services import pins
+from tight_ledger.services import pins, tablets
+from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command
 from tight_ledger.services.people import NewPerson, SignIn
-from tight_ledger.services.pins import ChangePin, ResetPin, Session
+from tight_ledger.services.pins import ChangePin, ResetPin, Session, SetRoles
 from tight_ledger.store import people as people_store
 from tight_ledger.store import shop as shop_store
 
@@ -23,7 +24,10 @@ class SignInPage(Model):
 
     shop: str | None
     time_zone: str
+    tablet: str | None
+    """The name of this tablet; none before a lead or a keeper has introduced it."""
     people: tuple[Person, ...]
+    """Those who can sign in here, or introduce it."""
 
 
 class Me(Model):
@@ -33,37 +37,54 @@ class Me(Model):
     device: UUID
     must_change: bool
     """Whether a new PIN is to be chosen before anything else."""
+    rights: tuple[Right, ...]
+
+
+def _me(actor: Actor) -> Me:
+    rights = rights_of(actor.person.roles)
+    held = tuple(line.right for line in RIGHTS if line.right in rights)
+    return Me(person=actor.person, device=actor.device, must_change=actor.must_change, rights=held)
 
 
 @router.get("/sign-in", operation_id="read_sign_in")
-async def read_sign_in(context: TheContext) -> SignInPage:
+async def read_sign_in(http: Request, context: TheContext) -> SignInPage:
     """The shop's name and the people to pick from; no shop before it is set up."""
     found = await context.database.run(shop_store.read)
-    everybody = await context.database.run(people_store.here)
-    return SignInPage(shop=found.name if found else None, time_zone=found.time_zone if found else "UTC", people=tuple(everybody))
+    everybody, tablet = await context.database.run(people_store.here), await tablets.name_of(context, http.cookies.get(TABLET_COOKIE))
+    return SignInPage(
+        shop=found.name if found else None, time_zone=found.time_zone if found else "UTC", tablet=tablet[1] if tablet is not None else None,
+        people=tuple(each for each in everybody if tablet is not None or "introduce" in rights_of(each.roles)),
+    )  # fmt: skip
+
+
+@router.get("/rights", operation_id="read_rights")
+async def read_rights(actor: SignedIn) -> tuple[RightLine, ...]:
+    """Who may do what."""
+    return RIGHTS
 
 
 @router.post("/people", operation_id="add_person", status_code=201)
 async def add_person(request: NewPerson, context: TheContext, actor: SignedIn) -> Person:
-    """A lead puts somebody on the list."""
+    """A keeper puts somebody on the list."""
     return await people_service.add_person(context, actor, request)
 
 
 @router.post("/sessions", operation_id="sign_in", status_code=201)
 async def sign_in(request: SignIn, http: Request, response: Response, context: TheContext) -> Me:
-    """A name, a PIN, a device."""
-    token, actor = await people_service.sign_in(context, request)
+    """A name and a PIN, on a tablet that was introduced."""
+    tablet = await tablets.require_known(context, http.cookies.get(TABLET_COOKIE))
+    token, actor = await people_service.sign_in(context, request, tablet)
     if (before := http.cookies.get(COOKIE)) is not None:
         forget(before)
         await people_service.sign_out(context, before)
-    response.set_cookie(COOKIE, token, max_age=int(people_service.SESSION.total_seconds()), httponly=True, samesite="strict", path="/")
-    return Me(person=actor.person, device=actor.device, must_change=actor.must_change)
+    keep_cookie(http, response, COOKIE, token, int(people_service.SESSION.total_seconds()))
+    return _me(actor)
 
 
 @router.get("/me", operation_id="read_me")
 async def read_me(actor: SignedInAtAll) -> Me:
     """Who is signed in."""
-    return Me(person=actor.person, device=actor.device, must_change=actor.must_change)
+    return _me(actor)
 
 
 @router.post("/me/pin", operation_id="change_pin", status_code=204)
@@ -75,8 +96,21 @@ async def change_pin(request: ChangePin, context: TheContext, actor: SignedInAtA
 
 @router.post("/people/{person_id}/pin", operation_id="reset_pin", status_code=204)
 async def reset_pin(person_id: UUID, request: ResetPin, context: TheContext, actor: SignedIn) -> None:
-    """A lead gives somebody a PIN for one sign-in."""
+    """A keeper gives somebody a PIN for one sign-in."""
     await pins.reset_pin(context, actor, person_id, request)
+    forget_all()
+
+
+@router.post("/people/{person_id}/unlock", operation_id="unlock", status_code=204)
+async def unlock(person_id: UUID, request: Command, context: TheContext, actor: SignedIn) -> None:
+    """A lead or a keeper lifts the wait after wrong PINs."""
+    await pins.unlock(context, actor, person_id, request)
+
+
+@router.post("/people/{person_id}/roles", operation_id="set_roles", status_code=204)
+async def set_roles(person_id: UUID, request: SetRoles, context: TheContext, actor: SignedIn) -> None:
+    """A keeper says what somebody may do from now on."""
+    await pins.set_roles(context, actor, person_id, request)
     forget_all()
 
 

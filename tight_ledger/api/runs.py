@@ -5,7 +5,7 @@ from uuid import UUID
 from fastapi import APIRouter, Response
 from starlette.concurrency import run_in_threadpool
 
-from tight_ledger.api.dependencies import SignedIn, TheContext
+from tight_ledger.api.dependencies import SignedIn, TheContext, Working
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.texts import file_name
 from tight_ledger.core.records.entries import Report
@@ -35,7 +35,7 @@ class RunStarted(Model):
 
 
 @router.post("", operation_id="start_run", status_code=201)
-async def start_run(request: Start, context: TheContext, actor: SignedIn) -> RunStarted:
+async def start_run(request: Start, context: TheContext, actor: Working) -> RunStarted:
     """Start a run from what was prepared."""
     return RunStarted(id=await starting.start(context, actor, request))
 
@@ -59,7 +59,7 @@ async def list_entries(run_id: UUID, context: TheContext, actor: SignedIn) -> tu
 
 
 @router.post("/{run_id}/entries", operation_id="record_entry", status_code=201, response_model=Recorded)
-async def record_entry(run_id: UUID, request: Report, context: TheContext, actor: SignedIn) -> Response:
+async def record_entry(run_id: UUID, request: Report, context: TheContext, actor: Working) -> Response:
     """What happened. The same id twice is one entry."""
     accepted = await recording.record(context, actor, run_id, request)
     recorded = Recorded(accepted=accepted, now=await views.now(context, run_id, fresh=False))
@@ -67,21 +67,21 @@ async def record_entry(run_id: UUID, request: Report, context: TheContext, actor
 
 
 @router.post("/{run_id}/retool", operation_id="retool_run", status_code=201)
-async def retool_run(run_id: UUID, request: Retool, context: TheContext, actor: SignedIn) -> Recorded:
+async def retool_run(run_id: UUID, request: Retool, context: TheContext, actor: Working) -> Recorded:
     """Go on with other tools: other settings, the same pulls."""
     accepted = await retooling.retool(context, actor, run_id, request)
     return Recorded(accepted=accepted, now=await views.now(context, run_id, fresh=False))
 
 
 @router.post("/{run_id}/finish", operation_id="finish_run", status_code=201)
-async def finish_run(run_id: UUID, request: Finish, context: TheContext, actor: SignedIn) -> Recorded:
+async def finish_run(run_id: UUID, request: Finish, context: TheContext, actor: Working) -> Recorded:
     """End a run: good, released by the lead, do not move, or abandoned."""
     accepted = await recording.finish(context, actor, run_id, request)
     return Recorded(accepted=accepted, now=await views.now(context, run_id, fresh=False))
 
 
 @router.post("/{run_id}/sign", operation_id="sign_run", status_code=201)
-async def sign_run(run_id: UUID, request: Sign, context: TheContext, actor: SignedIn) -> Recorded:
+async def sign_run(run_id: UUID, request: Sign, context: TheContext, actor: Working) -> Recorded:
     """Sign a finished run."""
     accepted = await recording.sign(context, actor, run_id, request)
     return Recorded(accepted=accepted, now=await views.now(context, run_id, fresh=False))

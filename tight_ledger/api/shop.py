@@ -1,8 +1,8 @@
 """The shop and its choices."""
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Request, Response
 
-from tight_ledger.api.dependencies import SignedIn, TheContext
+from tight_ledger.api.dependencies import TABLET_COOKIE, TABLET_KEPT_S, SignedIn, TheContext, keep_cookie
 from tight_ledger.core.base.choices import ShopChoice
 from tight_ledger.core.base.people import Person
 from tight_ledger.services import shop
@@ -12,9 +12,12 @@ router = APIRouter(prefix="/api", tags=["shop"])
 
 
 @router.post("/shop", operation_id="set_up_shop", status_code=201)
-async def set_up_shop(request: SetUp, context: TheContext) -> Person:
-    """The first person sets the shop up and becomes its first lead."""
-    return await shop.set_up(context, request)
+async def set_up_shop(request: SetUp, http: Request, response: Response, context: TheContext) -> Person:
+    """The first person sets the shop up and becomes its first lead and keeper; their tablet is introduced."""
+    person, secret = await shop.set_up(context, request)
+    if secret is not None:
+        keep_cookie(http, response, TABLET_COOKIE, secret, TABLET_KEPT_S)
+    return person
 
 
 @router.get("/shop/choices", operation_id="read_choices")
@@ -25,5 +28,5 @@ async def read_choices(context: TheContext, actor: SignedIn) -> tuple[ShopChoice
 
 @router.put("/shop/choices", operation_id="choose")
 async def choose(request: Chosen, context: TheContext, actor: SignedIn) -> tuple[ShopChoice, ...]:
-    """A lead answers a question otherwise."""
+    """A keeper answers a question otherwise."""
     return await shop.answer(context, actor, request)

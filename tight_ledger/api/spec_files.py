@@ -11,7 +11,7 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import FileResponse, StreamingResponse
 from starlette.background import BackgroundTask
 
-from tight_ledger.api.dependencies import SignedIn, TheContext
+from tight_ledger.api.dependencies import SignedIn, TheContext, Working
 from tight_ledger.api.specs import Narrowed
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.models import Model, canonical
@@ -59,7 +59,7 @@ class TableColumns(Model):
 
 @router.put("/imports/{import_id}", operation_id="send_file", status_code=202, openapi_extra=_FILE)
 async def send_file(
-    import_id: UUID, request: Request, context: TheContext, actor: SignedIn, name: str = Query("file", max_length=120)
+    import_id: UUID, request: Request, context: TheContext, actor: Working, name: str = Query("file", max_length=120)
 ) -> ImportProgress:
     """Send a CSV, XLSX or JSON file; its rehearsal begins. Nothing is written."""
     return await importing.receive(context, import_id, name, await _spooled(request), tables.read_file)
@@ -72,7 +72,7 @@ async def read_import(import_id: UUID, context: TheContext, actor: SignedIn) -> 
 
 
 @router.post("/imports/{import_id}/bring-in", operation_id="bring_in_file", status_code=202)
-async def bring_in_file(import_id: UUID, context: TheContext, actor: SignedIn, affirmed: bool = False) -> ImportProgress:
+async def bring_in_file(import_id: UUID, context: TheContext, actor: Working, affirmed: bool = False) -> ImportProgress:
     """All of it goes on file, as drafts, or nothing."""
     return await importing.bring_in(context, actor, import_id, affirmed)
 

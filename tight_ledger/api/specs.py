@@ -5,7 +5,7 @@ from uuid import UUID
 
 from fastapi import APIRouter, Depends, Query
 
-from tight_ledger.api.dependencies import SignedIn, TheContext
+from tight_ledger.api.dependencies import SignedIn, TheContext, Working
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.joints.threads import classes
 from tight_ledger.core.library.revisions import Difference
@@ -80,31 +80,31 @@ async def compare_revisions(spec_id: UUID, old: int, new: int, context: TheConte
 
 
 @router.post("/specs/{spec_id}/revisions/{revision}/check", operation_id="check_spec", status_code=204)
-async def check_spec(spec_id: UUID, revision: int, request: Command, context: TheContext, actor: SignedIn) -> None:
+async def check_spec(spec_id: UUID, revision: int, request: Command, context: TheContext, actor: Working) -> None:
     """A second person has held it against its document."""
     await revisions.check(context, actor, spec_id, revision, request)
 
 
 @router.post("/specs/{spec_id}/revisions/{revision}/withdraw", operation_id="withdraw_spec", status_code=204)
-async def withdraw_spec(spec_id: UUID, revision: int, request: Withdraw, context: TheContext, actor: SignedIn) -> None:
+async def withdraw_spec(spec_id: UUID, revision: int, request: Withdraw, context: TheContext, actor: Working) -> None:
     """A lead takes it out of use."""
     await revisions.withdraw(context, actor, spec_id, revision, request)
 
 
 @router.post("/specs", operation_id="enter_spec", status_code=201)
-async def enter_spec(request: Spec, context: TheContext, actor: SignedIn, affirmed: Affirmed = ()) -> Entered:
+async def enter_spec(request: Spec, context: TheContext, actor: Working, affirmed: Affirmed = ()) -> Entered:
     """A whole spec, as JSON; it is unchecked."""
     return Entered(id=await revisions.enter_spec(context, actor, request, affirmed=affirmed))
 
 
 @router.post("/specs/preview", operation_id="preview_spec")
-async def preview_spec(request: Written, context: TheContext, actor: SignedIn) -> Preview:
+async def preview_spec(request: Written, context: TheContext, actor: Working) -> Preview:
     """What the rows of a table would be as a spec. Nothing is written."""
     return await editing.preview(context, request)
 
 
 @router.post("/specs/rows", operation_id="enter_spec_rows", status_code=201)
-async def enter_spec_rows(request: EnterRows, context: TheContext, actor: SignedIn, affirmed: Affirmed = ()) -> Entered:
+async def enter_spec_rows(request: EnterRows, context: TheContext, actor: Working, affirmed: Affirmed = ()) -> Entered:
     """A spec as the rows of a table; it is unchecked."""
     return Entered(id=await editing.enter_rows(context, actor, request, affirmed))
 
@@ -116,7 +116,7 @@ async def read_spec_rows(spec_id: UUID, context: TheContext, actor: SignedIn) ->
 
 
 @router.post("/specs/minimal", operation_id="enter_minimal_spec", status_code=201)
-async def enter_minimal_spec(request: EnterMinimal, context: TheContext, actor: SignedIn, affirmed: Affirmed = ()) -> Entered:
+async def enter_minimal_spec(request: EnterMinimal, context: TheContext, actor: Working, affirmed: Affirmed = ()) -> Entered:
     """The least that a spec takes; it is unchecked."""
     return Entered(id=await revisions.enter_minimal(context, actor, request, affirmed))
 
@@ -146,6 +146,6 @@ async def estimate_torque(
 
 
 @router.post("/specs/{spec_id}/tooling", operation_id="offer_tooling")
-async def offer_tooling(spec_id: UUID, request: Asked, context: TheContext, actor: SignedIn) -> Offered:
+async def offer_tooling(spec_id: UUID, request: Asked, context: TheContext, actor: Working) -> Offered:
     """The crib's wrenches, with what is on the end: what each is set to, or why it cannot do it. Nothing is written."""
     return await preparing.offer(context, spec_id, request)

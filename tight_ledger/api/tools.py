@@ -6,7 +6,7 @@ from uuid import UUID
 import segno
 from fastapi import APIRouter, Request, Response
 
-from tight_ledger.api.dependencies import SignedIn, TheContext
+from tight_ledger.api.dependencies import SignedIn, TheContext, Working
 from tight_ledger.core.base.units import TorqueUnit
 from tight_ledger.core.tools.forms import TOOL_FORMS, ToolForm
 from tight_ledger.core.tools.inventory import Tool
@@ -39,13 +39,13 @@ async def read_tonight(context: TheContext, actor: SignedIn) -> tuple[Tonight, .
 
 
 @router.post("/tools", operation_id="add_tool", status_code=201)
-async def add_tool(request: NewTool, context: TheContext, actor: SignedIn) -> Tool:
+async def add_tool(request: NewTool, context: TheContext, actor: Working) -> Tool:
     """Put a tool into the crib; a wrench that is set by lines was read back first."""
     return await inventory.add_new_tool(context, actor, request)
 
 
 @router.post("/tools/scale", operation_id="draw_scale")
-async def draw_scale(request: Wrench, context: TheContext, actor: SignedIn) -> ScaleProof:
+async def draw_scale(request: Wrench, context: TheContext, actor: Working) -> ScaleProof:
     """The scale of a wrench that is being added, and the figure at which it is read back. Nothing is written."""
     return proof(request)
 
@@ -57,31 +57,31 @@ async def read_tool(tool_id: UUID, context: TheContext, actor: SignedIn) -> Tool
 
 
 @router.post("/tools/{tool_id}/checks", operation_id="check_tool", status_code=204)
-async def check_tool(tool_id: UUID, request: Checked, context: TheContext, actor: SignedIn) -> None:
+async def check_tool(tool_id: UUID, request: Checked, context: TheContext, actor: Working) -> None:
     """Hand in a check: readings as found and as left."""
     await care.calibrate(context, actor, tool_id, request)
 
 
 @router.post("/tools/{tool_id}/aside", operation_id="set_tool_aside", status_code=204)
-async def set_tool_aside(tool_id: UUID, request: Aside, context: TheContext, actor: SignedIn) -> None:
+async def set_tool_aside(tool_id: UUID, request: Aside, context: TheContext, actor: Working) -> None:
     """Dropped, overloaded, used to loosen: it is not offered until it is checked."""
     await care.set_aside(context, actor, tool_id, request)
 
 
 @router.post("/tools/{tool_id}/clear", operation_id="clear_tool", status_code=204)
-async def clear_tool(tool_id: UUID, request: Said, context: TheContext, actor: SignedIn) -> None:
+async def clear_tool(tool_id: UUID, request: Said, context: TheContext, actor: Working) -> None:
     """A lead lets it be used again."""
     await care.clear(context, actor, tool_id, request)
 
 
 @router.post("/tools/{tool_id}/reviews", operation_id="review_run", status_code=204)
-async def review_run(tool_id: UUID, request: Said, context: TheContext, actor: SignedIn) -> None:
+async def review_run(tool_id: UUID, request: Said, context: TheContext, actor: Working) -> None:
     """Say what was done about a run in doubt."""
     await care.review(context, actor, tool_id, request)
 
 
 @router.post("/tools/{tool_id}/away", operation_id="put_tool_away", status_code=204)
-async def put_tool_away(tool_id: UUID, request: Command, context: TheContext, actor: SignedIn) -> None:
+async def put_tool_away(tool_id: UUID, request: Command, context: TheContext, actor: Working) -> None:
     """It was put at its lowest mark."""
     await care.put_away(context, actor, tool_id, request.id)
 

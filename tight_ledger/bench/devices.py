@@ -12,7 +12,6 @@ from uuid import UUID
 from sqlalchemy import URL
 from websockets.asyncio.client import connect
 
-from tight_ledger.api.dependencies import COOKIE
 from tight_ledger.bench.record import Client, ready, serve, sign_in, start
 from tight_ledger.demo.load import demo_id, workshop
 from tight_ledger.devices.protocol import VERSION
@@ -63,7 +62,7 @@ async def _screen(port: int, cookie: str, run: str, before: int, pulls: int, sen
         before: seq of the run's newest entry before the first pull.
     """
     live, changed = 0, 0
-    async with connect(f"ws://{HOST}:{port}/api/runs/{run}/watch", additional_headers={"Cookie": f"{COOKIE}={cookie}"}) as socket:
+    async with connect(f"ws://{HOST}:{port}/api/runs/{run}/watch", additional_headers={"Cookie": cookie}) as socket:
         while changed < pulls:
             said = json.loads(await socket.recv())
             live += said["type"] == "live"

@@ -65,7 +65,7 @@ class Program:
 
 
 @dataclass
-class Tablet:
+class Resender:
     """A client with its outbox, which outlives its screen."""
 
     port: int
@@ -104,8 +104,8 @@ class Tablet:
                 raise AssertionError(f"refused with {status}")
 
 
-async def _under_fire(program: Program, tablets: list[Tablet], kills: int, dice: random.Random) -> dict[str, int]:
-    working = [asyncio.create_task(tablet.work()) for tablet in tablets]
+async def _under_fire(program: Program, resenders: list[Resender], kills: int, dice: random.Random) -> dict[str, int]:
+    working = [asyncio.create_task(resender.work()) for resender in resenders]
     counted = dict.fromkeys(KINDS, 0)
     for _ in range(kills):
         await asyncio.sleep(dice.uniform(0, PAUSE_S))
@@ -117,10 +117,10 @@ async def _under_fire(program: Program, tablets: list[Tablet], kills: int, dice:
         elif kind == "database":
             program.kill_database()
         else:
-            place = dice.randrange(len(tablets))
+            place = dice.randrange(len(resenders))
             working[place].cancel()
-            working[place] = asyncio.create_task(tablets[place].work())
-        await _again(tablets)
+            working[place] = asyncio.create_task(resenders[place].work())
+        await _again(resenders)
     for task in working:
         task.cancel()
     failed = [done for done in await asyncio.gather(*working, return_exceptions=True) if isinstance(done, AssertionError)]
@@ -128,21 +128,21 @@ async def _under_fire(program: Program, tablets: list[Tablet], kills: int, dice:
     return counted
 
 
-async def _again(tablets: list[Tablet]) -> None:
+async def _again(resenders: list[Resender]) -> None:
     """Wait until something is acknowledged again."""
-    before, until = sum(len(tablet.acknowledged) for tablet in tablets), time.monotonic() + 60
-    while sum(len(tablet.acknowledged) for tablet in tablets) == before:
+    before, until = sum(len(resender.acknowledged) for resender in resenders), time.monotonic() + 60
+    while sum(len(resender.acknowledged) for resender in resenders) == before:
         assert time.monotonic() < until, "nothing is acknowledged any more"
         await asyncio.sleep(0.02)
 
 
-async def _shoot(program: Program, kills: int, clients: int, seed: int) -> tuple[list[Tablet], dict[str, int]]:
+async def _shoot(program: Program, kills: int, clients: int, seed: int) -> tuple[list[Resender], dict[str, int]]:
     cookie = await sign_in(program.port)
     client, person = await Client(program.port, cookie).open(), str(demo_id("person", workshop()["people"][0]["name"]))
     runs = [await start(client, number) for number in range((clients + 1) // 2)]
     await client.close()
-    tablets = [Tablet(program.port, cookie, runs[number // 2], person) for number in range(clients)]
-    return tablets, await _under_fire(program, tablets, kills, random.Random(seed))
+    resenders = [Resender(program.port, cookie, runs[number // 2], person) for number in range(clients)]
+    return resenders, await _under_fire(program, resenders, kills, random.Random(seed))
 
 
 def run(data: Path, *, kills: int, clients: int, seed: int) -> dict[str, Any]:
@@ -156,7 +156,7 @@ def run(data: Path, *, kills: int, clients: int, seed: int) -> dict[str, Any]:
     program = Program(data)
     program.start()
     try:
-        tablets, counted = asyncio.run(_shoot(program, kills, clients, seed))
+        resenders, counted = asyncio.run(_shoot(program, kills, clients, seed))
         server = PrivateServer(data)
         server.port = server.running_port() or 0
         engine = create_engine(server.url(OWNER))
@@ -171,7 +171,7 @@ def run(data: Path, *, kills: int, clients: int, seed: int) -> dict[str, Any]:
     stored: dict[str, list[tuple[str, str]]] = {}
     for entry, stream, words in rows:
         stored.setdefault(str(UUID(str(entry))), []).append((str(UUID(str(stream))), words))
-    sent = {entry: (tablet.run, words) for tablet in tablets for entry, words in tablet.acknowledged.items()}
+    sent = {entry: (resender.run, words) for resender in resenders for entry, words in resender.acknowledged.items()}
     return {
         "kills": counted,
         "acknowledged": len(sent),

@@ -58,7 +58,7 @@ async def measure(serving: URL, rows: int) -> dict[str, Any]:
     """Rehearse and write; seconds, rows a second, and the growth of the largest memory ever used."""
     context = Context(Database(serving))
     lead = workshop()["people"][0]
-    actor = Actor(Person(id=demo_id("person", lead["name"]), name=lead["name"], role=lead["role"]), DEVICE)
+    actor = Actor(Person(id=demo_id("person", lead["name"]), name=lead["name"], roles=lead["roles"]), DEVICE)
     path = Path(tempfile.mkdtemp()) / "specs.csv"
     count = await asyncio.to_thread(_table, path, rows)
     before, started = _memory_mb(), time.perf_counter()

@@ -18,7 +18,6 @@ import uvicorn
 from sqlalchemy import URL, create_engine, text
 
 from tight_ledger.api.app import create_app
-from tight_ledger.api.dependencies import COOKIE
 from tight_ledger.demo.load import demo_id, workshop
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.server import HOST, free_port
@@ -49,7 +48,7 @@ class Client:
 
     async def send(self, method: str, path: str, body: dict[str, Any] | None = None) -> tuple[int, str, dict[str, Any]]:
         data = json.dumps(body).encode() if body is not None else b""
-        cookie = f"Cookie: {COOKIE}={self.cookie}\r\n" if self.cookie else ""
+        cookie = f"Cookie: {self.cookie}\r\n" if self.cookie else ""
         head = f"{method} {path} HTTP/1.1\r\nHost: {HOST}\r\n{cookie}Content-Type: application/json\r\nContent-Length: {len(data)}\r\n\r\n"
         self.writer.write(head.encode() + data)
         answer = (await self.reader.readuntil(b"\r\n\r\n")).decode()
@@ -68,13 +67,16 @@ async def ready(port: int) -> Client:
 
 
 async def sign_in(port: int) -> str:
-    client, device = await ready(port), str(new_id())
-    person = workshop()["people"][0]
-    body = {"person": str(demo_id("person", person["name"])), "pin": person["pin"], "device": device, "device_name": "bench"}
-    status, cookie, answer = await client.send("POST", "/api/sessions", body)
+    """The cookies of a tablet that was introduced, and of its session."""
+    client, person = await ready(port), workshop()["people"][0]
+    who = {"person": str(demo_id("person", person["name"])), "pin": person["pin"]}
+    status, tablet, answer = await client.send("POST", "/api/tablets", {"id": str(new_id()), "name": "bench"} | who)
+    assert status == 204, answer
+    client.cookie = tablet.split(";")[0]
+    status, session, answer = await client.send("POST", "/api/sessions", who)
     await client.close()
     assert status == 201, answer
-    return cookie.split(";")[0].split("=", 1)[1]
+    return f"{client.cookie}; {session.split(';')[0]}"
 
 
 async def start(client: Client, number: int) -> str:

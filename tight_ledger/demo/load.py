@@ -15,7 +15,7 @@ from tight_ledger.core.tools.inventory import TOOL, Gauge
 from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.demo.history import Clock, story
 from tight_ledger.formats.tables import read_csv
-from tight_ledger.services import machines
+from tight_ledger.services import machines, tablets
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.context import Context
 from tight_ledger.services.machines import MeterRead
@@ -23,11 +23,9 @@ from tight_ledger.services.people import hash_pin, put_on_the_list
 from tight_ledger.services.specs import revisions
 from tight_ledger.services.tools import care, inventory
 from tight_ledger.services.tools.care import Checked
-from tight_ledger.store import people as people_store
 from tight_ledger.store import shop as shop_store
 from tight_ledger.store import specs as spec_store
 from tight_ledger.store.ids import new_id
-from tight_ledger.store.ledger import moment
 from tight_ledger.store.shop import Shop
 
 DEVICE = uuid5(NAMESPACE_URL, "tight-ledger/demo/device")
@@ -76,13 +74,13 @@ async def load(context: Context) -> bool:
     await context.database.run(lambda c: shop_store.set_up(c, found))
     staff: dict[str, Person] = {}
     for row in data["people"]:
-        person, pin_hash = Person(id=demo_id("person", row["name"]), name=row["name"], role=row["role"]), await hash_pin(row["pin"])
+        person, pin_hash = Person(id=demo_id("person", row["name"]), name=row["name"], roles=row["roles"]), await hash_pin(row["pin"])
         await context.database.run(
             lambda c, p=person, h=pin_hash: put_on_the_list(c, p, h, context.now() - timedelta(days=1)),  # type: ignore[misc]
             transaction=True,
         )
-        staff[person.role] = person
-    await context.database.run(lambda c: people_store.seen(c, DEVICE, "workshop desk", moment(context.now() - timedelta(days=1))))
+        staff[person.roles[0]] = person
+    await context.database.run(lambda c: tablets.keep(c, context, DEVICE, "workshop desk", staff["lead"]), transaction=True)
     actor, mechanic = Actor(staff["lead"], DEVICE), Actor(staff["mechanic"], DEVICE)
     for row in data["machines"]:
         content = {name: value for name, value in row.items() if name not in ("km", "hours")}

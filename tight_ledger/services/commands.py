@@ -1,10 +1,13 @@
 """Commands: each carries an id that is made at the press, so that a command that is sent twice is carried out once."""
 
+from datetime import datetime
 from uuid import UUID
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.models import Model
+from tight_ledger.core.records.notes import Note
+from tight_ledger.services.actors import Actor
 from tight_ledger.store import ledger
 
 
@@ -12,6 +15,17 @@ class Command(Model):
     """A request to change something."""
 
     id: UUID
+
+
+def note(now: datetime, actor: Actor | None, **fields: object) -> ledger.Build:
+    """Build a note by whoever makes the request, from its fields without its number.
+
+    Args:
+        actor: None for what is done on the server itself.
+    """
+    by, device = (actor.person.id, actor.device) if actor is not None else (None, None)
+    common = {"by": by, "device": device, "at_server": now} | fields
+    return lambda seq: Note.model_validate(common | {"seq": seq})
 
 
 async def done_before(connection: AsyncConnection, command: UUID, stream: UUID, build: ledger.Build) -> bool:

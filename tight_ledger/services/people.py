@@ -4,7 +4,7 @@ import asyncio
 import hashlib
 import math
 import secrets
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 from datetime import UTC, datetime, timedelta
 from uuid import UUID
 
@@ -15,7 +15,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Busy, Invalid, NotAllowed, NotSignedIn, Unreadable
 from tight_ledger.core.base.models import Model
-from tight_ledger.core.base.people import Person, Role, check_new_pin, pin_wait_s, require_lead
+from tight_ledger.core.base.people import Person, Role, check_new_pin, pin_wait_s, require_right
 from tight_ledger.core.records.facts import SALT_BYTES, commitment
 from tight_ledger.core.records.notes import Note
 from tight_ledger.services.actors import Actor
@@ -33,19 +33,17 @@ _hasher = PasswordHasher()
 
 
 class SignIn(Model):
-    """A name picked, a PIN typed, on a device that names itself."""
+    """A name picked, a PIN typed."""
 
     person: UUID
     pin: str = Field(max_length=20)
-    device: UUID
-    device_name: str = Field(min_length=1, max_length=80)
 
 
 class NewPerson(Command):
     """Somebody to put on the list."""
 
     name: str = Field(min_length=1, max_length=80)
-    role: Role
+    roles: tuple[Role, ...] = Field(min_length=1, max_length=4)
     pin: str = Field(max_length=20)
 
 
@@ -60,14 +58,14 @@ async def hash_pin(pin: str, field: str = "pin") -> str:
 
 
 async def add_person(context: Context, actor: Actor, request: NewPerson) -> Person:
-    """A lead puts somebody on the list.
+    """A keeper puts somebody on the list.
 
     Raises:
-        NotAllowed: by somebody who is not a lead.
+        NotAllowed: by somebody who is not a keeper.
         Invalid: the name is taken, or the PIN is none.
     """
-    require_lead(actor.person.role, "role", "put people on the list")
-    person, pin_hash = Person(id=request.id, name=request.name, role=request.role), await hash_pin(request.pin)
+    require_right(actor.person.roles, "people", "roles")
+    person, pin_hash = Person(id=request.id, name=request.name, roles=request.roles), await hash_pin(request.pin)
 
     async def work(connection: AsyncConnection) -> None:
         if not await people_store.is_there(connection, person):
@@ -130,41 +128,53 @@ async def names_shown(connection: AsyncConnection) -> dict[UUID, str]:
     return shown
 
 
-async def sign_in(context: Context, request: SignIn) -> tuple[str, Actor]:
+async def sign_in(context: Context, request: SignIn, tablet: UUID) -> tuple[str, Actor]:
     """A session's token, and who it is for.
+
+    Args:
+        tablet: one that was introduced.
 
     Raises:
         Busy: too many failures; says how long to wait.
         NotAllowed: the PIN is wrong.
     """
     now = moment(context.now())
-    person, pin_hash = await admit(context, request.person)
-    try:
-        await asyncio.to_thread(verify, pin_hash, request.pin)
-    except VerifyMismatchError as error:
-        raise NotAllowed("pin", "This is not the PIN.", f"Try again, {person.name}, or pick your own name.") from error
+    person, pin_hash = await admit(context, request.person, tablet)
+    await verified(context, person, tablet, pin_hash, request.pin)
     token = secrets.token_urlsafe(32)
 
     async def open_session(connection: AsyncConnection) -> None:
-        await people_store.note_attempt(connection, person.id, moment(context.now()), good=True)
-        await people_store.seen(connection, request.device, request.device_name, now)
-        await people_store.open_session(connection, token_hash(token), person.id, request.device, now + SESSION)
+        await people_store.open_session(connection, token_hash(token), person.id, tablet, now + SESSION)
 
     await context.database.run(open_session, transaction=True)
     return token, await who(context, token)
 
 
-def verify(pin_hash: str, pin: str) -> None:
-    """Hold a PIN against its hash; slow, for a thread.
+async def verified(context: Context, person: Person, tablet: UUID | None, pin_hash: str, pin: str, field: str = "pin") -> None:
+    """Hold a PIN against its hash, in a thread; a right one is noted.
 
     Raises:
-        VerifyMismatchError: it is another.
+        NotAllowed: it is another; tied to the field.
     """
-    _hasher.verify(pin_hash, pin)
+    try:
+        await asyncio.to_thread(_hasher.verify, pin_hash, pin)
+    except VerifyMismatchError as error:
+        raise NotAllowed(field, "This is not the PIN.", f"Try again, {person.name}, or ask a keeper to reset it.") from error
+    now = moment(context.now())
+    await context.database.run(lambda c: people_store.note_attempt(c, person.id, tablet, now, good=True), transaction=True)
 
 
-async def admit(context: Context, person_id: UUID) -> tuple[Person, str]:
-    """A person whose PIN may be tried now, and its hash; the attempt counts as wrong until a good one is noted.
+async def admit(
+    context: Context, person_id: UUID, tablet: UUID | None, first: Callable[[Person], None] = lambda _: None
+) -> tuple[Person, str]:
+    """A person whose PIN may be tried now, and its hash; the attempt counts as wrong until a right one is noted.
+
+    Wrong ones are counted for each person on each tablet, and together for all tablets that nobody introduced: who guesses on
+    one makes nobody wait elsewhere.
+
+    Args:
+        tablet: where it is tried; None for one that nobody introduced.
+        first: refuses a person before the attempt counts.
 
     Raises:
         Busy: too many failures; says how long to wait.
@@ -174,12 +184,13 @@ async def admit(context: Context, person_id: UUID) -> tuple[Person, str]:
 
     async def work(connection: AsyncConnection) -> tuple[Person, str]:
         person, pin_hash = await people_store.find(connection, person_id)
-        failures, last = await people_store.failures(connection, person_id)
+        first(person)
+        failures, last = await people_store.failures(connection, person_id, tablet)
         # An attempt that lies ahead of the clock was made before the clock was put back: it has no say in how long to wait.
         if last is not None and now >= last and (wait := math.ceil(pin_wait_s(failures) - (now - last).total_seconds())) > 0:
-            raise Busy("pin", f"Too many wrong PINs for {person.name}.", f"Wait {wait} seconds, or ask a lead.")
+            raise Busy("pin", f"Too many wrong PINs for {person.name}.", f"Wait {wait} seconds, or ask a lead to lift it.")
         # Written down before the answer is known, so that guessing side by side gains nothing.
-        await people_store.note_attempt(connection, person.id, now, good=False)
+        await people_store.note_attempt(connection, person.id, tablet, now, good=False)
         return person, pin_hash
 
     return await context.database.run(work, transaction=True)

@@ -1,23 +1,22 @@
-"""PINs are changed by their owner and reset by a lead; people leave; sessions are listed and ended."""
+"""PINs are changed by their owner and reset by a keeper; people leave; sessions are listed and ended."""
 
-import asyncio
+import secrets
 from datetime import UTC, datetime
 from uuid import UUID
 
-from argon2.exceptions import VerifyMismatchError
 from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base.errors import Invalid, NotAllowed
+from tight_ledger.core.base.errors import Invalid, NotOnFile
 from tight_ledger.core.base.models import Model
-from tight_ledger.core.base.people import require_lead
-from tight_ledger.core.records.notes import Note
+from tight_ledger.core.base.people import Person, Role, is_common_pin, require_keeper_stays, require_right, rights_of
 from tight_ledger.services.actors import Actor
-from tight_ledger.services.commands import Command, done_before
+from tight_ledger.services.commands import Command, done_before, note
 from tight_ledger.services.context import Context
-from tight_ledger.services.people import admit, hash_pin, verify
+from tight_ledger.services.people import admit, hash_pin, verified
 from tight_ledger.store import ledger
 from tight_ledger.store import people as people_store
+from tight_ledger.store.ids import new_id
 from tight_ledger.store.ledger import moment
 
 
@@ -44,9 +43,14 @@ class Session(Model):
     until: datetime
 
 
-def _note(context: Context, actor: Actor, person: UUID, note_id: UUID, kind: str) -> ledger.Build:
-    common = {"id": note_id, "stream": person, "subject": "person", "kind": kind, "by": actor.person.id, "device": actor.device}
-    return lambda seq: Note.model_validate(common | {"seq": seq, "at_server": context.now()})
+class SetRoles(Command):
+    """The roles that somebody has from now on."""
+
+    roles: tuple[Role, ...] = Field(min_length=1, max_length=4)
+
+
+def _of(context: Context, actor: Actor | None, person: UUID, note_id: UUID, kind: str, text: str | None = None) -> ledger.Build:
+    return note(context.now(), actor, id=note_id, stream=person, subject="person", kind=kind, text=text)
 
 
 async def change_pin(context: Context, actor: Actor, request: ChangePin) -> None:
@@ -57,45 +61,112 @@ async def change_pin(context: Context, actor: Actor, request: ChangePin) -> None
         NotAllowed: the old one is wrong.
         Invalid: the new one is none, or it is the old one.
     """
-    note = _note(context, actor, actor.person.id, request.id, "pin_changed")
-    if await context.database.run(lambda connection: done_before(connection, request.id, actor.person.id, note)):
+    changed = _of(context, actor, actor.person.id, request.id, "pin_changed")
+    if await context.database.run(lambda connection: done_before(connection, request.id, actor.person.id, changed)):
         return
     if request.new == request.old:
         raise Invalid("new", "This is the PIN as it was.", "Take another.")
     new_hash = await hash_pin(request.new, "new")
-    _, known = await admit(context, actor.person.id)
-    try:
-        await asyncio.to_thread(verify, known, request.old)
-    except VerifyMismatchError as error:
-        raise NotAllowed("old", "This is not the PIN as it was.", "Type it again, or ask a lead to reset it.") from error
+    person, known = await admit(context, actor.person.id, actor.device)
+    await verified(context, person, actor.device, known, request.old, "old")
 
     async def work(connection: AsyncConnection) -> None:
-        await people_store.note_attempt(connection, actor.person.id, moment(context.now()), good=True)
         await people_store.set_pin(connection, actor.person.id, new_hash, must_change=False)
-        await ledger.add_next(connection, "person", actor.person.id, note)
+        await ledger.add_next(connection, "person", actor.person.id, changed)
 
     await context.database.run(work, transaction=True)
 
 
 async def reset_pin(context: Context, actor: Actor, person: UUID, request: ResetPin) -> None:
-    """A lead gives somebody a PIN for one sign-in; their sessions end, and a lock after wrong PINs is lifted.
+    """A keeper gives somebody a PIN for one sign-in; their sessions end, and a lock after wrong PINs is lifted.
 
     Raises:
-        NotAllowed: by somebody who is not a lead.
+        NotAllowed: by somebody who is not a keeper.
         NotOnFile: nobody has this id.
         Invalid: the PIN is none.
     """
-    require_lead(actor.person.role, "person", "reset a PIN")
-    note, new_hash = _note(context, actor, person, request.id, "pin_reset"), await hash_pin(request.pin)
+    require_right(actor.person.roles, "people", "person")
+    await _reset(context, actor, person, request)
+
+
+async def reset_at_the_server(context: Context, name: str, *, keeper: bool = False) -> str:
+    """Whoever has the server itself gives somebody a PIN for one sign-in. Returns it.
+
+    Args:
+        keeper: make them keeper too.
+
+    Raises:
+        NotOnFile: nobody here goes by this name.
+    """
+    everybody = await context.database.run(people_store.here)
+    found = next((person for person in everybody if person.name == name), None)
+    if found is None:
+        raise NotOnFile("name", f"Nobody here is called “{name}”.", f"Say one of: {', '.join(person.name for person in everybody)}.")
+    pin = next(pin for pin in (f"{secrets.randbelow(1_000_000):06d}" for _ in iter(int, 1)) if not is_common_pin(pin))
+    await _reset(context, None, found.id, ResetPin(id=new_id(), pin=pin))
+    if keeper and "keeper" not in found.roles:
+        roles = SetRoles(id=new_id(), roles=(*found.roles, "keeper"))
+        await _set_roles(context, None, found.id, roles)
+    return pin
+
+
+async def _reset(context: Context, actor: Actor | None, person: UUID, request: ResetPin) -> None:
+    reset, new_hash = _of(context, actor, person, request.id, "pin_reset"), await hash_pin(request.pin)
 
     async def work(connection: AsyncConnection) -> None:
         await people_store.find(connection, person)
-        if await done_before(connection, request.id, person, note):
+        if await done_before(connection, request.id, person, reset):
             return
-        await people_store.note_attempt(connection, person, moment(context.now()), good=True)
+        await people_store.lift_waits(connection, person, moment(context.now()))
         await people_store.set_pin(connection, person, new_hash, must_change=True)
         await people_store.close_sessions(connection, person)
-        await ledger.add_next(connection, "person", person, note)
+        await ledger.add_next(connection, "person", person, reset)
+
+    await context.database.run(work, transaction=True)
+
+
+async def unlock(context: Context, actor: Actor, person: UUID, request: Command) -> None:
+    """A lead or a keeper lifts the wait after wrong PINs, on every tablet.
+
+    Raises:
+        NotAllowed: by somebody who may not.
+        NotOnFile: nobody has this id.
+    """
+    require_right(actor.person.roles, "unlock", "person")
+    lifted = _of(context, actor, person, request.id, "unlocked")
+
+    async def work(connection: AsyncConnection) -> None:
+        await people_store.find(connection, person)
+        if not await done_before(connection, request.id, person, lifted):
+            await people_store.lift_waits(connection, person, moment(context.now()))
+            await ledger.add_next(connection, "person", person, lifted)
+
+    await context.database.run(work, transaction=True)
+
+
+async def set_roles(context: Context, actor: Actor, person: UUID, request: SetRoles) -> None:
+    """A keeper says what somebody may do from now on.
+
+    Raises:
+        NotAllowed: by somebody who is not a keeper.
+        NotOnFile: nobody has this id.
+        Invalid: a role twice, or no keeper would be left.
+    """
+    require_right(actor.person.roles, "people", "person")
+    await _set_roles(context, actor, person, request)
+
+
+async def _set_roles(context: Context, actor: Actor | None, person: UUID, request: SetRoles) -> None:
+    given = _of(context, actor, person, request.id, "roles_set", ", ".join(request.roles))
+
+    async def work(connection: AsyncConnection) -> None:
+        if await done_before(connection, request.id, person, given):
+            return
+        before, _ = await people_store.find(connection, person)
+        if "keeper" not in request.roles:
+            require_keeper_stays(await people_store.here(connection, locked=True), before)
+        await people_store.set_roles(connection, Person(id=person, name=before.name, roles=request.roles))
+        await ledger.add_next(connection, "person", person, given)
 
     await context.database.run(work, transaction=True)
 
@@ -104,31 +175,29 @@ async def leave(context: Context, actor: Actor, person: UUID, request: Command) 
     """Somebody does not work here any more: their sessions end, nobody can pick them, their history stays.
 
     Raises:
-        NotAllowed: by somebody who is not a lead.
+        NotAllowed: by somebody who is not a keeper.
         NotOnFile: nobody has this id.
-        Invalid: it is the last lead.
+        Invalid: it is the last keeper.
     """
-    require_lead(actor.person.role, "person", "take somebody off the list")
-    note, now = _note(context, actor, person, request.id, "left"), moment(context.now())
+    require_right(actor.person.roles, "people", "person")
+    left, now = _of(context, actor, person, request.id, "left"), moment(context.now())
 
     async def work(connection: AsyncConnection) -> None:
-        if await done_before(connection, request.id, person, note):
+        if await done_before(connection, request.id, person, left):
             return
         leaving, _ = await people_store.find(connection, person)
-        others = [each for each in await people_store.here(connection) if each.role == "lead" and each.id != person]
-        if leaving.role == "lead" and not others:
-            raise Invalid("person", f"{leaving.name} is the last lead.", "Put another lead on the list first.")
+        require_keeper_stays(await people_store.here(connection, locked=True), leaving)
         await people_store.leave(connection, person, now)
         await people_store.close_sessions(connection, person)
-        await ledger.add_next(connection, "person", person, note)
+        await ledger.add_next(connection, "person", person, left)
 
     await context.database.run(work, transaction=True)
 
 
 async def sessions(context: Context, actor: Actor) -> tuple[Session, ...]:
-    """Who is signed in where: a lead sees everybody, anybody else themselves."""
+    """Who is signed in where: a keeper sees everybody, anybody else themselves."""
     found = await context.database.run(lambda connection: people_store.sessions_of(connection, moment(context.now())))
-    mine = [each for each in found if actor.person.role == "lead" or each.person == actor.person.id]
+    mine = [each for each in found if "people" in rights_of(actor.person.roles) or each.person == actor.person.id]
     return tuple(
         Session(id=each.key, person=each.person, name=each.name, device=each.device, until=each.until.replace(tzinfo=UTC)) for each in mine
     )
@@ -138,12 +207,12 @@ async def end_session(context: Context, actor: Actor, key: str) -> None:
     """End a session; one that has ended stays ended.
 
     Raises:
-        NotAllowed: somebody else's, and not by a lead.
+        NotAllowed: somebody else's, and not by a keeper.
     """
     found = await context.database.run(lambda connection: people_store.sessions_of(connection, moment(context.now())))
     session = next((each for each in found if each.key == key), None)
     if session is None:
         return
     if session.person != actor.person.id:
-        require_lead(actor.person.role, "session", "end somebody else's session")
+        require_right(actor.person.roles, "people", "session")
     await context.database.run(lambda connection: people_store.close_session(connection, session.token_hash))

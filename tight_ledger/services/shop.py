@@ -1,6 +1,7 @@
 """The shop: setting it up, and its choices where mechanics disagree."""
 
 import secrets
+from uuid import UUID
 from zoneinfo import available_timezones
 
 from pydantic import Field, field_validator
@@ -8,13 +9,14 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.choices import ShopChoice, choose, questions
 from tight_ledger.core.base.errors import NotAllowed
-from tight_ledger.core.base.people import Person, require_lead
+from tight_ledger.core.base.people import Person, require_right
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.records.notes import Note
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command, done_before
 from tight_ledger.services.context import Context
 from tight_ledger.services.people import hash_pin, put_on_the_list
+from tight_ledger.services.tablets import keep
 from tight_ledger.store import ledger
 from tight_ledger.store import people as people_store
 from tight_ledger.store import shop as shop_store
@@ -30,6 +32,8 @@ class SetUp(Command):
     time_zone: str = Field(default="UTC", max_length=64)
     name: str = Field(min_length=1, max_length=80)
     pin: str = Field(max_length=20)
+    tablet: UUID
+    tablet_name: str = Field(min_length=1, max_length=80)
 
     @field_validator("time_zone")
     @classmethod
@@ -46,8 +50,11 @@ class Chosen(Command):
     value: str = Field(min_length=1, max_length=40)
 
 
-async def set_up(context: Context, request: SetUp) -> Person:
-    """Found the shop with its first lead.
+async def set_up(context: Context, request: SetUp) -> tuple[Person, str | None]:
+    """Found the shop with its first person, lead and keeper, and introduce the tablet in their hands.
+
+    Returns:
+        The person, and the secret of the tablet; none when the same is sent again.
 
     Raises:
         NotAllowed: another code than the printed one.
@@ -55,16 +62,16 @@ async def set_up(context: Context, request: SetUp) -> Person:
     """
     if not context.setup_code or not secrets.compare_digest(request.code.encode(), context.setup_code.encode()):
         raise NotAllowed("code", "This is not the code.", "It stands where ./tight up --empty was started.")
-    person, pin_hash = Person(id=request.id, name=request.name, role="lead"), await hash_pin(request.pin)
+    person, pin_hash = Person(id=request.id, name=request.name, roles=("lead", "keeper")), await hash_pin(request.pin)
 
-    async def work(connection: AsyncConnection) -> None:
+    async def work(connection: AsyncConnection) -> str | None:
         if await people_store.is_there(connection, person):
-            return
+            return None
         await shop_store.set_up(connection, Shop(name=request.shop, time_zone=request.time_zone, policy=Policy()))
         await put_on_the_list(connection, person, pin_hash, context.now())
+        return await keep(connection, context, request.tablet, request.tablet_name, person)
 
-    await context.database.run(work, transaction=True)
-    return person
+    return person, await context.database.run(work, transaction=True)
 
 
 async def choices(context: Context) -> tuple[ShopChoice, ...]:
@@ -73,13 +80,13 @@ async def choices(context: Context) -> tuple[ShopChoice, ...]:
 
 
 async def answer(context: Context, actor: Actor, request: Chosen) -> tuple[ShopChoice, ...]:
-    """A lead answers a question otherwise; runs that have begun keep what was in force when they did.
+    """A keeper answers a question otherwise; runs that have begun keep what was in force when they did.
 
     Raises:
-        NotAllowed: by somebody who is not a lead.
+        NotAllowed: by somebody who is not a keeper.
         Invalid: no such question, or no such answer.
     """
-    require_lead(actor.person.role, "field", "change the shop's choices")
+    require_right(actor.person.roles, "shop", "field")
 
     def note(seq: int) -> Note:
         return Note(

@@ -48,7 +48,7 @@ async def paired(connection: AsyncConnection, code: str, instrument: UUID | None
         until: how long it may come back with it.
     """
     query = (
-        select(pairings.c.run_id, pairings.c.device_id, pairings.c.sender, people.c.id, people.c.name, people.c.role)
+        select(pairings.c.run_id, pairings.c.device_id, pairings.c.sender, people.c.id, people.c.name, people.c.roles)
         .join(people, people.c.id == pairings.c.person_id)
         .where(pairings.c.code == code, pairings.c.until > now)
         .where(sessions.c.person_id == pairings.c.person_id, sessions.c.device_id == pairings.c.device_id, sessions.c.expires_at > now)
@@ -59,4 +59,4 @@ async def paired(connection: AsyncConnection, code: str, instrument: UUID | None
         await connection.execute(update(pairings).where(pairings.c.code == code).values(sender=instrument or row.run_id, until=until))
     elif row is not None and row.sender != (instrument or row.run_id):
         return None
-    return StoredPairing(row.run_id, Person(id=row.id, name=row.name, role=row.role), row.device_id) if row else None
+    return StoredPairing(row.run_id, Person(id=row.id, name=row.name, roles=row.roles.split(",")), row.device_id) if row else None

@@ -2,10 +2,10 @@
 
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 from uuid import UUID
 
 from sqlalchemy import delete, insert, select, update
-from sqlalchemy.dialects.mysql import insert as upsert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Invalid, NotOnFile, Stale
@@ -14,16 +14,20 @@ from tight_ledger.store.ids import new_id
 from tight_ledger.store.tables import devices, people, pin_attempts, sessions
 
 
+def _person(row: Any) -> Person:
+    return Person(id=row.id, name=row.name, roles=row.roles.split(","))
+
+
 async def everybody(connection: AsyncConnection) -> list[Person]:
     """All people, by name; those who left too."""
-    rows = await connection.execute(select(people.c.id, people.c.name, people.c.role).order_by(people.c.name))
-    return [Person(id=row.id, name=row.name, role=row.role) for row in rows]
+    rows = await connection.execute(select(people.c.id, people.c.name, people.c.roles).order_by(people.c.name))
+    return [_person(row) for row in rows]
 
 
-async def here(connection: AsyncConnection) -> list[Person]:
-    """Those who work here now, by name."""
-    query = select(people.c.id, people.c.name, people.c.role).where(people.c.left_at.is_(None)).order_by(people.c.name)
-    return [Person(id=row.id, name=row.name, role=row.role) for row in await connection.execute(query)]
+async def here(connection: AsyncConnection, *, locked: bool = False) -> list[Person]:
+    """Those who work here now, by name; `locked` until the transaction ends, so that two cannot leave side by side."""
+    query = select(people.c.id, people.c.name, people.c.roles).where(people.c.left_at.is_(None)).order_by(people.c.name)
+    return [_person(row) for row in await connection.execute(query.with_for_update() if locked else query)]
 
 
 async def find(connection: AsyncConnection, person_id: UUID) -> tuple[Person, str]:
@@ -35,7 +39,7 @@ async def find(connection: AsyncConnection, person_id: UUID) -> tuple[Person, st
     row = (await connection.execute(select(people).where(people.c.id == person_id, people.c.left_at.is_(None)).with_for_update())).first()
     if row is None:
         raise NotOnFile("person", "Nobody here has this id.", "Pick a name from the list.")
-    return Person(id=row.id, name=row.name, role=row.role), row.pin_hash
+    return _person(row), row.pin_hash
 
 
 async def is_there(connection: AsyncConnection, person: Person) -> bool:
@@ -44,8 +48,8 @@ async def is_there(connection: AsyncConnection, person: Person) -> bool:
     Raises:
         Stale: somebody else has the id.
     """
-    row = (await connection.execute(select(people.c.name, people.c.role).where(people.c.id == person.id))).first()
-    if row is not None and (row.name, row.role) != (person.name, person.role):
+    row = (await connection.execute(select(people.c.id, people.c.name, people.c.roles).where(people.c.id == person.id))).first()
+    if row is not None and _person(row) != person:
         raise Stale("id", "This id stands for somebody else already.", "Press again; a new one is made.")
     return row is not None
 
@@ -58,7 +62,7 @@ async def add(connection: AsyncConnection, person: Person, pin_hash: str) -> Non
     """
     if (await connection.execute(select(people.c.id).where(people.c.name == person.name))).first() is not None:
         raise Invalid("name", f"“{person.name}” is on the list already.", "Add an initial to tell the two apart.")
-    await connection.execute(insert(people).values(id=person.id, name=person.name, role=person.role, pin_hash=pin_hash))
+    await connection.execute(insert(people).values(id=person.id, name=person.name, roles=",".join(person.roles), pin_hash=pin_hash))
 
 
 async def keep_salt(connection: AsyncConnection, person_id: UUID, salt: bytes) -> None:
@@ -72,23 +76,27 @@ async def salts(connection: AsyncConnection) -> dict[UUID, bytes]:
     return {row.id: bytes(row.salt) for row in rows}
 
 
-async def note_attempt(connection: AsyncConnection, person_id: UUID, at: datetime, *, good: bool) -> None:
-    """Remember that a PIN was tried."""
-    await connection.execute(insert(pin_attempts).values(id=new_id(), person_id=person_id, at=at, good=good))
+async def note_attempt(connection: AsyncConnection, person_id: UUID, tablet: UUID | None, at: datetime, *, good: bool) -> None:
+    """Remember that a PIN was tried, and where; `tablet` is None for one that nobody introduced."""
+    await connection.execute(insert(pin_attempts).values(id=new_id(), person_id=person_id, device_id=tablet, at=at, good=good))
 
 
-async def failures(connection: AsyncConnection, person_id: UUID) -> tuple[int, datetime | None]:
-    """Failures in a row, newest first, and when the last one was."""
-    query = select(pin_attempts.c.at, pin_attempts.c.good).where(pin_attempts.c.person_id == person_id)
+async def lift_waits(connection: AsyncConnection, person_id: UUID, at: datetime) -> None:
+    """No wrong PIN of a person counts any more, on no tablet."""
+    for (tablet,) in (
+        await connection.execute(select(pin_attempts.c.device_id).where(pin_attempts.c.person_id == person_id).distinct())
+    ).all():
+        await note_attempt(connection, person_id, tablet, at, good=True)
+
+
+async def failures(connection: AsyncConnection, person_id: UUID, tablet: UUID | None) -> tuple[int, datetime | None]:
+    """Failures in a row on a tablet, newest first, and when the last one was."""
+    query = select(pin_attempts.c.at, pin_attempts.c.good).where(
+        pin_attempts.c.person_id == person_id, pin_attempts.c.device_id.is_not_distinct_from(tablet)
+    )
     rows = (await connection.execute(query.order_by(pin_attempts.c.number.desc()).limit(20))).all()
     count = next((i for i, row in enumerate(rows) if row.good), len(rows))
     return count, rows[0].at if count else None
-
-
-async def seen(connection: AsyncConnection, device_id: UUID, name: str, at: datetime) -> None:
-    """Remember a device by the name that it goes by."""
-    row = upsert(devices).values(id=device_id, name=name, first_seen=at)
-    await connection.execute(row.on_duplicate_key_update(name=name))
 
 
 async def open_session(connection: AsyncConnection, token_hash: bytes, person_id: UUID, device_id: UUID, until: datetime) -> None:
@@ -99,12 +107,12 @@ async def open_session(connection: AsyncConnection, token_hash: bytes, person_id
 async def session(connection: AsyncConnection, token_hash: bytes, now: datetime) -> tuple[Person, UUID, bool] | None:
     """Who works, on which device, and whether their PIN is to be changed first."""
     query = (
-        select(people.c.id, people.c.name, people.c.role, people.c.must_change, sessions.c.device_id)
+        select(people.c.id, people.c.name, people.c.roles, people.c.must_change, sessions.c.device_id)
         .join(sessions, sessions.c.person_id == people.c.id)
         .where(sessions.c.token_hash == token_hash, sessions.c.expires_at > now)
     )
     row = (await connection.execute(query)).first()
-    return (Person(id=row.id, name=row.name, role=row.role), row.device_id, row.must_change) if row else None
+    return (_person(row), row.device_id, row.must_change) if row else None
 
 
 @dataclass(frozen=True, slots=True)
@@ -143,6 +151,11 @@ async def close_sessions(connection: AsyncConnection, person_id: UUID) -> None:
 async def set_pin(connection: AsyncConnection, person_id: UUID, pin_hash: str, *, must_change: bool) -> None:
     """Keep the hash of a new PIN."""
     await connection.execute(update(people).where(people.c.id == person_id).values(pin_hash=pin_hash, must_change=must_change))
+
+
+async def set_roles(connection: AsyncConnection, person: Person) -> None:
+    """Keep the roles of a person."""
+    await connection.execute(update(people).where(people.c.id == person.id).values(roles=",".join(person.roles)))
 
 
 async def leave(connection: AsyncConnection, person_id: UUID, at: datetime) -> None:

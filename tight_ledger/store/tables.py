@@ -39,7 +39,7 @@ people = Table(
     metadata,
     Column("id", Uuid, primary_key=True),
     Column("name", String(80), nullable=False, unique=True),
-    Column("role", String(16), nullable=False),
+    Column("roles", String(64), nullable=False, server_default="mechanic"),
     Column("pin_hash", String(200), nullable=False),
     Column("salt", BINARY(16), nullable=True),
     Column("left_at", Moment, nullable=True),
@@ -54,16 +54,23 @@ pin_attempts = Table(
     Column("at", Moment, nullable=False),
     Column("good", Boolean(create_constraint=False), nullable=False),
     Column("number", BigInteger, nullable=False, server_default=FetchedValue()),
+    Column("device_id", Uuid, nullable=True),
     UniqueConstraint("number", name="pin_attempts_number"),
     Index("pin_attempts_person", "person_id", "number"),
+    Index("pin_attempts_where", "person_id", "device_id", "number"),
 )
+"""`device_id`: where the PIN was tried; none for a tablet that nobody introduced."""
 devices = Table(
     "devices",
     metadata,
     Column("id", Uuid, primary_key=True),
     Column("name", String(80), nullable=False),
     Column("first_seen", Moment, nullable=False),
+    Column("secret_hash", BINARY(32), nullable=True),
+    Column("lost_at", Moment, nullable=True),
+    UniqueConstraint("secret_hash", name="devices_secret"),
 )
+"""A tablet shows its secret; one without any was seen before tablets were introduced."""
 sessions = Table(
     "sessions",
     metadata,

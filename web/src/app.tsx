@@ -43,6 +43,12 @@ const AddMachine = lazy(() =>
 const InstrumentsScreen = lazy(() =>
   import("./screens/devices/InstrumentsScreen").then((screen) => ({ default: screen.InstrumentsScreen })),
 );
+const PeopleScreen = lazy(() =>
+  import("./screens/people/PeopleScreen").then((screen) => ({ default: screen.PeopleScreen })),
+);
+const TabletsScreen = lazy(() =>
+  import("./screens/devices/TabletsScreen").then((screen) => ({ default: screen.TabletsScreen })),
+);
 const ChangePin = lazy(() => import("./screens/people/ChangePin").then((screen) => ({ default: screen.ChangePin })));
 const AddPerson = lazy(() => import("./screens/people/AddPerson").then((screen) => ({ default: screen.AddPerson })));
 const ModelScreen = lazy(() =>
@@ -99,6 +105,8 @@ function Inside({ mustChange }: { mustChange: boolean }) {
         <Route path="/add/file" element={<ImportScreen />} />
         <Route path="/add/tool" element={<AddTool />} />
         <Route path="/instruments" element={<InstrumentsScreen />} />
+        <Route path="/tablets" element={<TabletsScreen />} />
+        <Route path="/people" element={<PeopleScreen />} />
         <Route path="/me" element={<ChangePin />} />
         <Route path="/add/person" element={<AddPerson />} />
         <Route path="*" element={<NotHere />} />

@@ -16,11 +16,11 @@ class Note(Model):
 
     id: UUID
     stream: UUID
-    subject: Literal["machine", "spec", "person", "tool", "shop", "instrument"]
+    subject: Literal["machine", "spec", "person", "tool", "shop", "instrument", "tablet"]
     kind: Literal[
         "added", "meter_read", "entered", "checked", "withdrawn", "described",
         "calibrated", "quarantined", "cleared", "put_away", "reviewed", "chosen", "restored", "registered", "retired", "named",
-        "pin_changed", "pin_reset", "left",
+        "pin_changed", "pin_reset", "left", "unlocked", "roles_set", "introduced", "lost",
     ]  # fmt: skip
     seq: int = Field(ge=1)
     v: Literal[1] = 1

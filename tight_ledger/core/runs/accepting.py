@@ -1,12 +1,12 @@
 """What a device may report, and what is asked before it is recorded. Pure: the same rules serve the server and the tablet."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from uuid import UUID
 
 from tight_ledger.core.base.bands import Band
 from tight_ledger.core.base.display import gap
 from tight_ledger.core.base.errors import Invalid, MustAsk
-from tight_ledger.core.base.people import Role, require_lead
+from tight_ledger.core.base.people import Role, require_right
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.base.rounding import is_above
 from tight_ledger.core.base.slips import is_far_off, slips
@@ -40,18 +40,18 @@ def tools_of(plan: Plan, report: Report) -> dict[str, tuple[UUID, ...]]:
 
 
 def require_acceptable(
-    plan: Plan, state: RunState, tooling: Sequence[Tooling], role: Role, report: Report, kinds: Registry = KINDS
+    plan: Plan, state: RunState, tooling: Sequence[Tooling], roles: Collection[Role], report: Report, kinds: Registry = KINDS
 ) -> None:
     """Refuse a report that makes no sense.
 
     Args:
         tooling: the run's.
-        role: of the person who reports.
+        roles: of the person who reports.
         kinds: the kinds of step that the plan can have.
 
     Raises:
         Invalid: a kind that is not reported so, a pull or a rung that the plan has not, a field that is missing.
-        NotAllowed: a deviation by somebody who is not a lead.
+        NotAllowed: a deviation by somebody who may not decide.
     """
     if report.kind not in REPORTABLE:
         raise Invalid("kind", f"“{report.kind}” is not reported here.", f"Report {', '.join(sorted(REPORTABLE))}.")
@@ -69,7 +69,7 @@ def require_acceptable(
         _require_mark(tooling, report)
     _require_said(state, report)
     if report.kind == "deviated":
-        require_lead(role, "kind", "decide a deviation")
+        require_right(roles, "decide", "kind")
 
 
 def _require_figure(kind: StepKind, pull: Pull, report: Report) -> None:

@@ -1,7 +1,9 @@
 """How a run may end, and why: reasons that name the fasteners."""
 
+from collections.abc import Collection
+
 from tight_ledger.core.base.errors import Invalid, Stale
-from tight_ledger.core.base.people import Role, require_lead
+from tight_ledger.core.base.people import Role, require_right
 from tight_ledger.core.joints.names import names_of
 from tight_ledger.core.records.entries import Outcome
 from tight_ledger.core.records.plans import Plan
@@ -44,13 +46,13 @@ def still_out(plan: Plan, state: RunState, stop: str | None) -> tuple[str, ...]:
     return tuple(found)
 
 
-def judge_finish(plan: Plan, state: RunState, outcome: Outcome, role: Role, text: str) -> tuple[str, ...]:
+def judge_finish(plan: Plan, state: RunState, outcome: Outcome, roles: Collection[Role], text: str) -> tuple[str, ...]:
     """Whether a run may end so; returns the reasons to record.
 
     Raises:
         Stale: it has ended already, and not with `do not move`.
         Invalid: `good` for a run that is not, or no reason given where one is needed.
-        NotAllowed: `released` by somebody who is not a lead.
+        NotAllowed: `released` by somebody who may not decide.
     """
     if state.standing is not None and not (state.standing == "do not move" and outcome in ("released", "do not move")):
         raise Stale("outcome", f"This run has already ended: {state.standing}.", "Open its job card.")
@@ -58,7 +60,7 @@ def judge_finish(plan: Plan, state: RunState, outcome: Outcome, role: Role, text
     if outcome == "good" and not state.clean:
         raise Invalid("outcome", f"This run is not good. {'; '.join(why)}.", "Put it right, or end it as it is.")
     if outcome == "released":
-        require_lead(role, "outcome", "release a run that is not good")
+        require_right(roles, "decide", "outcome")
     if outcome in ("released", "abandoned") and not text.strip():
         raise Invalid("text", "A reason is missing.", "Say in a few words why.")
     if outcome == "abandoned" and state.touched:

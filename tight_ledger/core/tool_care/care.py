@@ -14,6 +14,7 @@ from pydantic import Field
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.records.notes import Note
+from tight_ledger.core.tools.calibrations import Calibration
 
 ToolStanding = Literal["good", "no check on file", "soon", "due", "quarantined"]
 SOON_DAYS = 30
@@ -62,14 +63,22 @@ def last_good(notes: Iterable[Note]) -> tuple[datetime | None, bool]:
 
 
 def quarantine(notes: Iterable[Note]) -> Note | None:
-    """What a tool is set aside for; None if it is not. A passed check or a lead's word lifts it."""
+    """What a tool is set aside for, a mishap or a check that it failed; None if it is not.
+
+    Only a lead's word lifts it. A check that passes tells the lead more, and lifts nothing: what somebody typed is no proof.
+    """
     found: Note | None = None
     for note in notes:
-        if note.kind == "quarantined":
+        if note.kind == "quarantined" or (note.calibration is not None and not note.calibration.good):
             found = note
-        elif note.kind == "cleared" or (note.calibration is not None and note.calibration.good):
+        elif note.kind == "cleared":
             found = None
     return found
+
+
+def newest_check(notes: Iterable[Note]) -> Calibration | None:
+    """The newest check of a tool; None without any."""
+    return next(reversed([note.calibration for note in notes if note.calibration is not None]), None)
 
 
 def care(notes: Sequence[Note], use: Use, policy: Policy, today: date) -> Care:
@@ -81,12 +90,12 @@ def care(notes: Sequence[Note], use: Use, policy: Policy, today: date) -> Care:
     """
     since, checked = last_good(notes)
     aside = quarantine(notes)
-    failed = next((n.calibration for n in reversed(notes) if n.calibration is not None), None)
     common = {"last_good": since, "checked": checked, "pulls_since": use.since_check}
     if aside is not None:
-        return Care(standing="quarantined", words=f"Set aside: {aside.text}.", quarantined_for=aside.text or "", **common)
-    if failed is not None and not failed.good:
-        return Care(standing="quarantined", words="Its last check failed.", quarantined_for="its last check failed", **common)
+        why = aside.text or "a check failed"
+        passed = any(note.seq > aside.seq and note.calibration is not None and note.calibration.good for note in notes)
+        waits = "; it has passed a check since, a lead says whether it may be used again" if passed else ""
+        return Care(standing="quarantined", words=f"Set aside: {why}{waits}.", quarantined_for=why, **common)
     if since is None or not checked:
         return Care(standing="no check on file", words="No check on file: nobody knows how far off it is.", **common)
     by_month, by_pull = after_months(since.date(), policy.due_months), _by_pulls(use, policy, today)

@@ -25,19 +25,25 @@ class Window(Model):
 def in_doubt(notes: Sequence[Note]) -> Window | None:
     """The newest such time; None if there is none, or if a check found the tool good as it was.
 
+    While a tool is set aside, a check that finds it good takes no run out of doubt before a lead has cleared the tool.
+
     Args:
         notes: the tool's stream, by seq.
     """
     good: datetime | None = None
     window: Window | None = None
+    found_good: datetime | None = None
     for note in notes:
         found = note.calibration
         if note.kind == "added" and good is None:
             good = note.at_server
         elif note.kind == "quarantined":
-            window = Window(since=good, until=None, why=note.text or "")
+            window, found_good = Window(since=good, until=None, why=note.text or ""), None
         elif note.kind == "cleared" and window is not None and window.until is None:
-            window = window.model_copy(update={"until": note.at_server})
+            absolved = found_good is not None and window.found is None
+            good, window = found_good or good, None if absolved else window.model_copy(update={"until": note.at_server})
+        elif found is not None and found.good_as_found and window is not None and window.until is None:
+            found_good = note.at_server
         elif found is not None and found.good_as_found:
             good, window = note.at_server, None
         elif found is not None:

@@ -1,4 +1,4 @@
-"""Instruments: a lead registers a wrench with the key that it shows; what it tells is evidence from then on."""
+"""Instruments: a keeper registers a wrench with the key that it shows; what it tells is evidence from then on."""
 
 import hashlib
 from datetime import UTC, datetime
@@ -9,10 +9,9 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import NotOnFile
 from tight_ledger.core.base.models import Model
-from tight_ledger.core.base.people import require_lead
-from tight_ledger.core.records.notes import Note
+from tight_ledger.core.base.people import require_right
 from tight_ledger.services.actors import Actor
-from tight_ledger.services.commands import Command, done_before
+from tight_ledger.services.commands import Command, done_before, note
 from tight_ledger.services.context import Context
 from tight_ledger.store import instruments as instrument_store
 from tight_ledger.store import ledger
@@ -25,7 +24,7 @@ class NewInstrument(Command):
 
     name: str = Field(min_length=1, max_length=80)
     key: str = Field(min_length=32, max_length=200)
-    """Made by the instrument, shown to the lead, and kept here as a hash only."""
+    """Made by the instrument, shown to the keeper, and kept here as a hash only."""
 
 
 class Instrument(Model):
@@ -38,26 +37,21 @@ class Instrument(Model):
 
 
 async def register(context: Context, actor: Actor, request: NewInstrument) -> None:
-    """A lead registers an instrument.
+    """A keeper registers an instrument.
 
     Raises:
-        NotAllowed: by somebody who is not a lead.
+        NotAllowed: by somebody who is not a keeper.
         Invalid: the name is taken.
     """
-    require_lead(actor.person.role, "instrument", "register an instrument")
+    require_right(actor.person.roles, "instruments", "instrument")
     key_hash, now = hashlib.sha256(request.key.encode()).digest(), context.now()
 
     async def work(connection: AsyncConnection) -> None:
         if await instrument_store.add(connection, request.id, request.name.strip(), key_hash, moment(now)):
-            await ledger.begin(connection, "instrument", request.id, _note(actor, request.id, new_id(), "registered", now, request.name))
+            first = note(now, actor, id=new_id(), stream=request.id, subject="instrument", kind="registered", text=request.name)
+            await ledger.begin(connection, "instrument", request.id, first)
 
     await context.database.run(work, transaction=True)
-
-
-def _note(actor: Actor, instrument: UUID, note_id: UUID, kind: str, now: datetime, text: str | None = None) -> ledger.Build:
-    common = {"id": note_id, "stream": instrument, "subject": "instrument", "kind": kind, "text": text}
-    added = {"by": actor.person.id, "device": actor.device, "at_server": now}
-    return lambda seq: Note.model_validate(common | added | {"seq": seq})
 
 
 async def instruments(context: Context) -> tuple[Instrument, ...]:
@@ -70,20 +64,21 @@ async def instruments(context: Context) -> tuple[Instrument, ...]:
 
 
 async def retire(context: Context, actor: Actor, instrument: UUID, request: Command) -> None:
-    """A lead takes an instrument off: it is lost, sold or not trusted any more.
+    """A keeper takes an instrument off: it is lost, sold or not trusted any more.
 
     Raises:
-        NotAllowed: by somebody who is not a lead.
+        NotAllowed: by somebody who is not a keeper.
         NotOnFile: no such instrument.
     """
-    require_lead(actor.person.role, "instrument", "retire an instrument")
-    note, now = _note(actor, instrument, request.id, "retired", context.now()), moment(context.now())
+    require_right(actor.person.roles, "instruments", "instrument")
+    now = moment(context.now())
+    retired = note(context.now(), actor, id=request.id, stream=instrument, subject="instrument", kind="retired")
 
     async def work(connection: AsyncConnection) -> None:
         if all(each.id != instrument for each in await instrument_store.everything(connection)):
             raise NotOnFile("instrument", "No instrument has this id.", "Pick one from the list.")
-        if not await done_before(connection, request.id, instrument, note):
+        if not await done_before(connection, request.id, instrument, retired):
             await instrument_store.retire(connection, instrument, now)
-            await ledger.add_next(connection, "instrument", instrument, note)
+            await ledger.add_next(connection, "instrument", instrument, retired)
 
     await context.database.run(work, transaction=True)

@@ -10,7 +10,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.models import Model
-from tight_ledger.core.base.people import require_lead
+from tight_ledger.core.base.people import require_right
 from tight_ledger.core.base.units import TorqueUnit
 from tight_ledger.core.machines.positions import Position
 from tight_ledger.core.planning.checklist import held_words, is_lifted, load_at
@@ -213,7 +213,7 @@ async def tooling_of(
             more = " A lead may, with a reason." if choice.may_override else ""
             raise Invalid("wrench", choice.refused, f"Pick one that the list offers.{more}")
         if choice.refused:
-            require_lead(actor.person.role, "override", "use it all the same")
+            require_right(actor.person.roles, "decide", "override")
         overridden = f"{asked_for.override.strip()} (against it: {choice.refused})" if choice.refused else ""
         checked.append(row.model_copy(update={"overridden": overridden}))
     return tuple(checked)

@@ -107,7 +107,7 @@ async def record(context: Context, actor: Actor, run_id: UUID, report: Report, s
     if before is not None:
         return before
     started, state = run.started, run.state
-    require_acceptable(started.plan, state, started.tooling, actor.person.role, report)
+    require_acceptable(started.plan, state, started.tooling, actor.person.roles, report)
     last = next((e for e in reversed(run.entries) if e.kind in TIGHTENING and e.device == actor.device), None)
     ask_first(started.plan, started.policy, state, started.tooling, run.entries, last, report)
     if report.by != actor.person.id:
@@ -173,7 +173,7 @@ async def finish(context: Context, actor: Actor, run_id: UUID, request: Finish) 
     run, before = await begin(context, actor, run_id, said, decides=True)
     if before is not None:
         return before
-    why = judge_finish(run.started.plan, run.state, request.outcome, actor.person.role, request.text)
+    why = judge_finish(run.started.plan, run.state, request.outcome, actor.person.roles, request.text)
     return await append(context, actor, run, said | {"reasons": why}, decides=True)
 
 

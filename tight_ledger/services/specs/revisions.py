@@ -10,7 +10,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Invalid, MustAsk, NotAllowed, Unreadable
 from tight_ledger.core.base.models import Model
-from tight_ledger.core.base.people import require_lead
+from tight_ledger.core.base.people import require_right
 from tight_ledger.core.library.revisions import MATTERS, Difference, Status, compare, require_next, statuses
 from tight_ledger.core.library.sanity import doubts, require_sound
 from tight_ledger.core.library.sheet import sheet
@@ -223,7 +223,7 @@ async def withdraw(context: Context, actor: Actor, spec_id: UUID, revision: int,
         NotAllowed: by somebody who is not a lead.
         Invalid: it is withdrawn already.
     """
-    require_lead(actor.person.role, "revision", "withdraw a spec")
+    require_right(actor.person.roles, "withdraw_spec", "revision")
 
     async def work(connection: AsyncConnection) -> None:
         spec = await spec_store.find(connection, spec_id, revision)

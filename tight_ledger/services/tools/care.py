@@ -10,12 +10,12 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Invalid, Unreadable
 from tight_ledger.core.base.models import Model
-from tight_ledger.core.base.people import require_lead
+from tight_ledger.core.base.people import require_right
 from tight_ledger.core.base.units import from_nm
 from tight_ledger.core.joints.names import by_number
 from tight_ledger.core.records.entries import TIGHTENING
 from tight_ledger.core.records.notes import Note
-from tight_ledger.core.tool_care.care import Care, quarantine
+from tight_ledger.core.tool_care.care import Care, newest_check, quarantine
 from tight_ledger.core.tool_care.suspect_periods import Doubt, Window, doubt, in_doubt
 from tight_ledger.core.tools.calibrations import Calibration, Point, points_of
 from tight_ledger.core.tools.inventory import Gauge, Tool, tool_words
@@ -156,16 +156,19 @@ async def set_aside(context: Context, actor: Actor, tool_id: UUID, request: Asid
 
 
 async def clear(context: Context, actor: Actor, tool_id: UUID, request: Said) -> None:
-    """A lead lets a tool be used again without a check.
+    """A lead lets a tool be used again.
 
     Raises:
         NotAllowed: by somebody who is not a lead.
-        Invalid: it is not set aside.
+        Invalid: it is not set aside, or its newest check failed.
     """
-    require_lead(actor.person.role, "tool", "let a tool be used again")
+    require_right(actor.person.roles, "clear_tool", "tool")
     notes = await context.database.run(lambda connection: ledger.notes(connection, "tool", tool_id))
-    if quarantine(notes) is None and all(note.id != request.id for note in notes):
-        raise Invalid("tool", "This tool is not set aside.", "A failed check is answered by one that passes.")
+    if all(note.id != request.id for note in notes):
+        if quarantine(notes) is None:
+            raise Invalid("tool", "This tool is not set aside.", "It may be used.")
+        if (newest := newest_check(notes)) is not None and not newest.good:
+            raise Invalid("tool", "Its newest check failed.", "Adjust it, and check it again first.")
     await _note(context, actor, tool_id, request.id, "cleared", text=request.text.strip())
 
 

@@ -193,6 +193,14 @@ export const sessionsQuery = queryOptions({
   queryFn: () => ask(api.GET("/api/sessions")),
 });
 
+export const tabletsQuery = queryOptions({ queryKey: ["tablets"], queryFn: () => ask(api.GET("/api/tablets")) });
+
+export const rightsQuery = queryOptions({
+  queryKey: ["rights"],
+  queryFn: () => ask(api.GET("/api/rights")),
+  staleTime: Number.POSITIVE_INFINITY,
+});
+
 export const instrumentsQuery = queryOptions({
   queryKey: ["instruments"],
   queryFn: () => ask(api.GET("/api/instruments")),
@@ -229,5 +237,6 @@ export const touched = {
   me: [["me"], ["sessions"]],
   shop: [["choices"], ["offer"]],
   instruments: [["instruments"]],
+  tablets: [["tablets"]],
   run: (id: string) => [["run", id], ["dashboard"], ["machine"], ["tonight"]],
 };

@@ -163,7 +163,7 @@ export interface paths {
         put?: never;
         /**
          * Register Instrument
-         * @description A lead registers a wrench with the key that it shows.
+         * @description A keeper registers a wrench with the key that it shows.
          */
         post: operations["register_instrument"];
         delete?: never;
@@ -183,7 +183,7 @@ export interface paths {
         put?: never;
         /**
          * Retire Instrument
-         * @description A lead takes a wrench off the line for good.
+         * @description A keeper takes a wrench off the line for good.
          */
         post: operations["retire_instrument"];
         delete?: never;
@@ -347,7 +347,7 @@ export interface paths {
         put?: never;
         /**
          * Add Person
-         * @description A lead puts somebody on the list.
+         * @description A keeper puts somebody on the list.
          */
         post: operations["add_person"];
         delete?: never;
@@ -387,9 +387,49 @@ export interface paths {
         put?: never;
         /**
          * Reset Pin
-         * @description A lead gives somebody a PIN for one sign-in.
+         * @description A keeper gives somebody a PIN for one sign-in.
          */
         post: operations["reset_pin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/roles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Roles
+         * @description A keeper says what somebody may do from now on.
+         */
+        post: operations["set_roles"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/unlock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Unlock
+         * @description A lead or a keeper lifts the wait after wrong PINs.
+         */
+        post: operations["unlock"];
         delete?: never;
         options?: never;
         head?: never;
@@ -408,6 +448,26 @@ export interface paths {
          * @description The process can serve: the database answers, and its tables are of this version.
          */
         get: operations["read_ready"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Rights
+         * @description Who may do what.
+         */
+        get: operations["read_rights"];
         put?: never;
         post?: never;
         delete?: never;
@@ -675,7 +735,7 @@ export interface paths {
         put?: never;
         /**
          * Sign In
-         * @description A name, a PIN, a device.
+         * @description A name and a PIN, on a tablet that was introduced.
          */
         post: operations["sign_in"];
         /**
@@ -719,7 +779,7 @@ export interface paths {
         put?: never;
         /**
          * Set Up Shop
-         * @description The first person sets the shop up and becomes its first lead.
+         * @description The first person sets the shop up and becomes its first lead and keeper; their tablet is introduced.
          */
         post: operations["set_up_shop"];
         delete?: never;
@@ -742,7 +802,7 @@ export interface paths {
         get: operations["read_choices"];
         /**
          * Choose
-         * @description A lead answers a question otherwise.
+         * @description A keeper answers a question otherwise.
          */
         put: operations["choose"];
         post?: never;
@@ -1150,6 +1210,50 @@ export interface paths {
          * @description The crib's wrenches, with what is on the end: what each is set to, or why it cannot do it. Nothing is written.
          */
         post: operations["offer_tooling"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tablets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Tablets
+         * @description The tablets that were introduced here.
+         */
+        get: operations["list_tablets"];
+        put?: never;
+        /**
+         * Introduce Tablet
+         * @description A lead or a keeper introduces the tablet in their hands; from then on people sign in on it.
+         */
+        post: operations["introduce_tablet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tablets/{tablet_id}/lost": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lose Tablet
+         * @description A tablet is lost or sold: nobody signs in on it any more.
+         */
+        post: operations["lose_tablet"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3272,6 +3376,26 @@ export interface components {
             retired: boolean;
         };
         /**
+         * Introduced
+         * @description A tablet, by the name that it goes by here, and who introduces it; its id is the command's.
+         */
+        Introduced: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Person
+             * Format: uuid
+             */
+            person: string;
+            /** Pin */
+            pin: string;
+        };
+        /**
          * Kind
          * @description A kind of fastener within a joint.
          */
@@ -3577,6 +3701,8 @@ export interface components {
             /** Must Change */
             must_change: boolean;
             person: components["schemas"]["Person"];
+            /** Rights */
+            rights: ("work" | "decide" | "clear_tool" | "withdraw_spec" | "unlock" | "introduce" | "instruments" | "people" | "shop")[];
         };
         /**
          * Meant
@@ -3960,11 +4086,8 @@ export interface components {
             name: string;
             /** Pin */
             pin: string;
-            /**
-             * Role
-             * @enum {string}
-             */
-            role: "mechanic" | "lead";
+            /** Roles */
+            roles: ("mechanic" | "lead" | "keeper" | "auditor")[];
         };
         /**
          * NewTool
@@ -4186,11 +4309,8 @@ export interface components {
             id: string;
             /** Name */
             name: string;
-            /**
-             * Role
-             * @enum {string}
-             */
-            role: "mechanic" | "lead";
+            /** Roles */
+            roles: ("mechanic" | "lead" | "keeper" | "auditor")[];
         };
         /**
          * PlaceNow
@@ -4938,6 +5058,21 @@ export interface components {
             status: "draft" | "current" | "superseded" | "withdrawn";
         };
         /**
+         * RightLine
+         * @description Something that only certain roles may do.
+         */
+        RightLine: {
+            /**
+             * Right
+             * @enum {string}
+             */
+            right: "work" | "decide" | "clear_tool" | "withdraw_spec" | "unlock" | "introduce" | "instruments" | "people" | "shop";
+            /** Roles */
+            roles: ("mechanic" | "lead" | "keeper" | "auditor")[];
+            /** Words */
+            words: string;
+        };
+        /**
          * Rotate
          * @description Turn the joint: turned.
          */
@@ -5265,6 +5400,19 @@ export interface components {
             until: string;
         };
         /**
+         * SetRoles
+         * @description The roles that somebody has from now on.
+         */
+        SetRoles: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Roles */
+            roles: ("mechanic" | "lead" | "keeper" | "auditor")[];
+        };
+        /**
          * SetUp
          * @description The first person sets the shop up.
          */
@@ -5282,6 +5430,13 @@ export interface components {
             pin: string;
             /** Shop */
             shop: string;
+            /**
+             * Tablet
+             * Format: uuid
+             */
+            tablet: string;
+            /** Tablet Name */
+            tablet_name: string;
             /**
              * Time Zone
              * @default UTC
@@ -5429,16 +5584,9 @@ export interface components {
         };
         /**
          * SignIn
-         * @description A name picked, a PIN typed, on a device that names itself.
+         * @description A name picked, a PIN typed.
          */
         SignIn: {
-            /**
-             * Device
-             * Format: uuid
-             */
-            device: string;
-            /** Device Name */
-            device_name: string;
             /**
              * Person
              * Format: uuid
@@ -5456,6 +5604,8 @@ export interface components {
             people: components["schemas"]["Person"][];
             /** Shop */
             shop: string | null;
+            /** Tablet */
+            tablet: string | null;
             /** Time Zone */
             time_zone: string;
         };
@@ -5995,6 +6145,26 @@ export interface components {
             step_columns: string[];
             /** Step Kinds */
             step_kinds: components["schemas"]["StepKindColumns"][];
+        };
+        /**
+         * Tablet
+         * @description A tablet that was introduced.
+         */
+        Tablet: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Lost */
+            lost: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
         };
         /**
          * Taken
@@ -9092,6 +9262,234 @@ export interface operations {
             };
         };
     };
+    set_roles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetRoles"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    unlock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Command"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_ready: {
         parameters: {
             query?: never;
@@ -9108,6 +9506,116 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_rights: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RightLine"][];
                 };
             };
             /** @description Nobody is signed in */
@@ -13741,6 +14249,342 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Offered"];
                 };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_tablets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tablet"][];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    introduce_tablet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Introduced"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lose_tablet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tablet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Command"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Nobody is signed in */
             401: {

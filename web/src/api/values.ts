@@ -60,6 +60,7 @@ export const loosenInputUnitValues: ReadonlyArray<FlattenedDeepRequired<componen
 export const loosenOutputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Loosen-Output"]["kind"]> = ["loosen"];
 export const loosenOutputUnitValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Loosen-Output"]["unit"]> = ["free", "turns", "deg", "positions"];
 export const machineMetersValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Machine"]["meters"]> = ["km", "miles", "hours"];
+export const meRightsValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Me"]["rights"]> = ["work", "decide", "clear_tool", "withdraw_spec", "unlock", "introduce", "instruments", "people", "shop"];
 export const measureInputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Measure-Input"]["kind"]> = ["measure"];
 export const measureInputTakeValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Measure-Input"]["take"]> = ["each", "mean", "max", "spread"];
 export const measureOutputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Measure-Output"]["kind"]> = ["measure"];
@@ -72,11 +73,11 @@ export const multiplierDriveValues: ReadonlyArray<FlattenedDeepRequired<componen
 export const multiplierKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Multiplier"]["kind"]> = ["multiplier"];
 export const multiplierToValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Multiplier"]["to"]> = ["1/4 in", "3/8 in", "1/2 in", "3/4 in", "1 in", "1 1/2 in"];
 export const newMachineMetersValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["NewMachine"]["meters"]> = ["km", "miles", "hours"];
-export const newPersonRoleValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["NewPerson"]["role"]> = ["mechanic", "lead"];
+export const newPersonRolesValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["NewPerson"]["roles"]> = ["mechanic", "lead", "keeper", "auditor"];
 export const nowOutcomeAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Now"]["outcome"]> = ["good", "released", "do not move", "abandoned"];
 export const nowStandingAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Now"]["standing"]> = ["good", "released", "do not move", "abandoned"];
 export const offerUnitValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Offer"]["unit"]> = ["N\u00B7m", "lbf\u00B7ft", "lbf\u00B7in", "kgf\u00B7m", "ozf\u00B7in", "kgf\u00B7cm", "daN\u00B7m"];
-export const personRoleValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Person"]["role"]> = ["mechanic", "lead"];
+export const personRolesValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Person"]["roles"]> = ["mechanic", "lead", "keeper", "auditor"];
 export const placeNowStandingAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["PlaceNow"]["standing"]> = ["good", "released", "do not move", "abandoned"];
 export const pointShareValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Point"]["share"]> = [20, 60, 100];
 export const positionSideAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Position"]["side"]> = ["left", "right"];
@@ -93,11 +94,14 @@ export const reportCountsAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<compo
 export const reportHowAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Report"]["how"]> = ["click", "typed", "wire", "gauge", "eye"];
 export const reportKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Report"]["kind"]> = ["started", "retooled", "set", "confirmed", "pulled", "loosened", "checked", "turned", "measured", "replaced", "noted", "undone", "clarified", "paused", "resumed", "handed_over", "deviated", "finished", "signed"];
 export const revisionLineStatusValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["RevisionLine"]["status"]> = ["draft", "current", "superseded", "withdrawn"];
+export const rightLineRightValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["RightLine"]["right"]> = ["work", "decide", "clear_tool", "withdraw_spec", "unlock", "introduce", "instruments", "people", "shop"];
+export const rightLineRolesValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["RightLine"]["roles"]> = ["mechanic", "lead", "keeper", "auditor"];
 export const rotateInputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Rotate-Input"]["kind"]> = ["rotate"];
 export const rotateOutputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Rotate-Output"]["kind"]> = ["rotate"];
 export const runSheetHandValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["RunSheet"]["hand"]> = ["right", "left"];
 export const scaleUnitValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Scale"]["unit"]> = ["N\u00B7m", "lbf\u00B7ft", "lbf\u00B7in", "kgf\u00B7m", "ozf\u00B7in", "kgf\u00B7cm", "daN\u00B7m"];
 export const scaleSideUnitValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["ScaleSide"]["unit"]> = ["N\u00B7m", "lbf\u00B7ft", "lbf\u00B7in", "kgf\u00B7m", "ozf\u00B7in", "kgf\u00B7cm", "daN\u00B7m"];
+export const setRolesRolesValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["SetRoles"]["roles"]> = ["mechanic", "lead", "keeper", "auditor"];
 export const settingUnitValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Setting"]["unit"]> = ["N\u00B7m", "lbf\u00B7ft", "lbf\u00B7in", "kgf\u00B7m", "ozf\u00B7in", "kgf\u00B7cm", "daN\u00B7m"];
 export const shareUnitValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Share"]["unit"]> = ["N\u00B7m", "lbf\u00B7ft", "lbf\u00B7in", "kgf\u00B7m", "ozf\u00B7in", "kgf\u00B7cm", "daN\u00B7m"];
 export const socketDriveValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Socket"]["drive"]> = ["1/4 in", "3/8 in", "1/2 in", "3/4 in", "1 in", "1 1/2 in"];

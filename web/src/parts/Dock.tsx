@@ -47,7 +47,7 @@ export function Dock() {
         <UserRound aria-hidden="true" size={22} />
         <span>
           {me.person.name}
-          <span className="text-base-content/80 block text-sm">{me.person.role} · switch</span>
+          <span className="text-base-content/80 block text-sm">{me.person.roles.join(", ")} · switch</span>
         </span>
       </button>
     </nav>

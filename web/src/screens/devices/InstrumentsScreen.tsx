@@ -8,7 +8,7 @@ import { Line } from "../../parts/Line";
 import { Trouble } from "../../parts/Trouble";
 import { useFields } from "../../parts/useFields";
 
-/** The wrenches that may tell what they pulled; a lead registers one with the key that it shows. */
+/** The wrenches that may tell what they pulled; a keeper registers one with the key that it shows. */
 export function InstrumentsScreen() {
   const { data: instruments, error } = useQuery(instrumentsQuery);
   const { form, refused } = useFields({ name: "", key: "" });

@@ -1,19 +1,14 @@
-import { useQuery } from "@tanstack/react-query";
 import { address } from "../../api/addresses";
-import type { Schemas } from "../../api/client";
 import { useCommand } from "../../api/command";
-import { signInQuery, touched } from "../../api/queries";
-import { newPersonRoleValues } from "../../api/values";
-import { Choice } from "../../parts/Choice";
+import { touched } from "../../api/queries";
 import { FormFrame } from "../../parts/FormFrame";
 import { Line } from "../../parts/Line";
 import { useFields } from "../../parts/useFields";
-import { PersonLine } from "./PersonLine";
+import { type Roles, RolesChoice } from "./RolesChoice";
 
-/** The lead's list of people. */
+/** A keeper puts somebody on the list. */
 export function AddPerson() {
-  const { data: door } = useQuery(signInQuery);
-  const { form, refused } = useFields({ name: "", role: "mechanic" as Schemas["NewPerson"]["role"], pin: "" });
+  const { form, refused } = useFields({ name: "", roles: ["mechanic"] as Roles, pin: "" });
   const add = useCommand({
     body: ({ id }) => ({ id, ...form.getValues() }),
     to: address("/api/people"),
@@ -24,26 +19,24 @@ export function AddPerson() {
   });
   return (
     <FormFrame
-      title="People"
+      title="Somebody new"
       action="Put on the list"
       form={form}
       pending={add.isPending}
       error={add.error}
       onSubmit={() => add.press(undefined)}
     >
-      <ul>
-        {door?.people.map((person) => (
-          <PersonLine key={person.id} person={person} />
-        ))}
-      </ul>
+      {add.data && <p role="status">{add.data.name} is on the list.</p>}
       <Line name="name" label="Name" required />
-      <Choice
-        label="Role"
-        options={newPersonRoleValues.map((value) => ({ value, say: value }))}
-        value={form.watch("role")}
-        onChange={(role) => form.setValue("role", role)}
+      <RolesChoice roles={form.watch("roles")} onChange={(roles) => form.setValue("roles", roles)} />
+      <Line
+        name="pin"
+        label="PIN"
+        hint="4 to 8 digits; theirs for good, or until they change it"
+        type="password"
+        inputMode="numeric"
+        required
       />
-      <Line name="pin" label="PIN" hint="4 to 8 digits" type="password" inputMode="numeric" required />
     </FormFrame>
   );
 }

@@ -2,21 +2,29 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, type Schemas } from "../../api/client";
 import { meQuery, signInQuery } from "../../api/queries";
-import { thisDevice } from "../../parts/ids";
+import { Field } from "../../parts/Field";
+import { newId } from "../../parts/ids";
 import { Keypad } from "../../parts/Keypad";
 import { Trouble } from "../../parts/Trouble";
+import { PickPerson } from "./PickPerson";
 
-/** Pick a name, type a PIN. */
+/** Pick a name, type a PIN. On a tablet that is new here a lead or a keeper does, once, and introduces it. */
 export function SignInScreen({ door }: { door: Schemas["SignInPage"] }) {
   const queries = useQueryClient();
   const [person, setPerson] = useState<Schemas["Person"] | null>(null);
   const [pin, setPin] = useState("");
-  const device = thisDevice();
-  const signIn = useMutation({
-    mutationFn: (who: string) =>
-      ask(api.POST("/api/sessions", { body: { person: who, pin, device: device.id, device_name: device.name } })),
+  const [name, setName] = useState("");
+  const isNew = door.tablet === null;
+  const enter = useMutation({
+    mutationFn: async (who: string) =>
+      isNew
+        ? await ask(api.POST("/api/tablets", { body: { id: newId(), name, person: who, pin } })).then(() => null)
+        : await ask(api.POST("/api/sessions", { body: { person: who, pin } })),
     retry: false,
-    onSuccess: (me) => queries.setQueryData(meQuery.queryKey, me),
+    onSuccess: (me) => {
+      if (me) queries.setQueryData(meQuery.queryKey, me);
+      else setPerson(null);
+    },
     onError: () => setPin(""),
     onSettled: () => queries.invalidateQueries({ queryKey: signInQuery.queryKey }),
   });
@@ -24,49 +32,53 @@ export function SignInScreen({ door }: { door: Schemas["SignInPage"] }) {
     <main className="mx-auto flex min-h-dvh max-w-5xl flex-col gap-6 p-6">
       <header>
         <h1 className="text-3xl font-bold">Tight Ledger</h1>
-        <p className="text-lg">{door.shop}</p>
+        <p className="text-lg">
+          {door.shop}
+          {door.tablet && <span className="text-base-content/80"> · {door.tablet}</span>}
+        </p>
       </header>
+      {isNew && (
+        <p className="border-warning border-l-8 pl-4 text-lg">
+          This tablet is new here. A lead or a keeper introduces it once; then everybody signs in on it.
+        </p>
+      )}
       <div className="grid gap-8 md:grid-cols-2">
-        <section aria-label="people">
-          <h2 className="mb-2 text-lg font-bold">Who are you?</h2>
-          <ul className="flex flex-col gap-2">
-            {door.people.map((each) => (
-              <li key={each.id}>
-                <button
-                  type="button"
-                  className={`btn w-full justify-between text-xl ${person?.id === each.id ? "btn-primary" : "bg-base-100 border-base-content/40"}`}
-                  aria-pressed={person?.id === each.id}
-                  onClick={() => {
-                    setPerson(each);
-                    setPin("");
-                    signIn.reset();
-                  }}
-                >
-                  {each.name}
-                  <span className="text-sm">{each.role}</span>
-                </button>
-              </li>
-            ))}
-          </ul>
-        </section>
+        <PickPerson
+          title={isNew ? "Who introduces it?" : "Who are you?"}
+          people={door.people}
+          chosen={person}
+          onChoose={(each) => {
+            setPerson(each);
+            setPin("");
+            enter.reset();
+          }}
+        />
         {person && (
           <form
             className="flex flex-col gap-3"
             onSubmit={(event) => {
               event.preventDefault();
-              if (pin) signIn.mutate(person.id);
+              if (pin) enter.mutate(person.id);
             }}
           >
+            {isNew && (
+              <Field
+                label="Name of this tablet"
+                hint="as people here call it: hoist 2, yard"
+                value={name}
+                onChange={(event) => setName(event.target.value)}
+              />
+            )}
             <h2 className="text-lg font-bold">{person.name}, your PIN</h2>
-            <Keypad key={person.id} label="PIN" hidden ready value={pin} onChange={setPin} />
+            <Keypad key={person.id} label="PIN" hidden ready={!isNew} value={pin} onChange={setPin} />
             <button
               type="submit"
               className="btn btn-primary max-w-sm text-xl"
-              disabled={pin.length < 4 || signIn.isPending}
+              disabled={pin.length < 4 || (isNew && !name.trim()) || enter.isPending}
             >
-              Sign in
+              {isNew ? "Introduce it" : "Sign in"}
             </button>
-            <Trouble error={signIn.error} />
+            <Trouble error={enter.error} />
           </form>
         )}
       </div>

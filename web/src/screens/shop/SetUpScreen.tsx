@@ -2,16 +2,18 @@ import { FormProvider } from "react-hook-form";
 import { address } from "../../api/addresses";
 import { useCommand } from "../../api/command";
 import { touched } from "../../api/queries";
+import { newId } from "../../parts/ids";
 import { Line } from "../../parts/Line";
 import { Trouble } from "../../parts/Trouble";
 import { useFields } from "../../parts/useFields";
 
-/** An empty shop: the first person names it and becomes its first lead. */
+/** An empty shop: the first person names it and becomes its first lead and keeper. */
 export function SetUpScreen() {
-  const { form, refused } = useFields({ code: "", shop: "", name: "", pin: "" });
+  const { form, refused } = useFields({ code: "", shop: "", name: "", pin: "", tablet_name: "" });
   const setUp = useCommand({
     body: ({ id }) => ({
       id,
+      tablet: newId(),
       ...form.getValues(),
       time_zone: Intl.DateTimeFormat().resolvedOptions().timeZone || "UTC",
     }),
@@ -25,7 +27,8 @@ export function SetUpScreen() {
     <main className="mx-auto max-w-xl p-6">
       <h1 className="text-3xl font-bold">A new shop</h1>
       <p className="my-3 text-lg">
-        You are the first here, so you are its lead: you may put people on the list and decide where a run is not good.
+        You are the first here, so you are its lead and its keeper: you decide where a run is not good, and you put
+        people and tablets on the list. Somebody else may be both later.
       </p>
       <FormProvider {...form}>
         <form
@@ -47,6 +50,12 @@ export function SetUpScreen() {
           <Line name="shop" label="Name of the shop" required />
           <Line name="name" label="Your name" required />
           <Line name="pin" label="Your PIN" hint="4 to 8 digits" type="password" inputMode="numeric" required />
+          <Line
+            name="tablet_name"
+            label="Name of this tablet"
+            hint="as people here will call it: desk, hoist 2"
+            required
+          />
           <Trouble error={placed ? null : setUp.error} />
           <button type="submit" className="btn btn-primary" disabled={setUp.isPending}>
             Set it up

@@ -24,16 +24,16 @@ export function ShopScreen() {
     changes: touched.shop,
   });
   if (!questions || !door) return <Waiting error={error} />;
-  const lead = me.person.role === "lead";
+  const may = me.rights.includes("shop");
   return (
     <Frame title={door.shop ?? "The shop"}>
       <div className="mx-auto grid max-w-6xl gap-8 p-4 lg:grid-cols-[1fr_18rem]">
         <section aria-label="choices" className="flex flex-col gap-6">
           <h2 className="text-lg font-bold">Where mechanics disagree</h2>
-          {!lead && <p>A lead may change these. A run keeps what was in force when it began.</p>}
+          {!may && <p>A keeper may change these. A run keeps what was in force when it began.</p>}
           <Trouble error={choose.error} />
           {questions.map((question) => (
-            <Asked key={`${question.field}${question.chosen}`} question={question} may={lead} onChoose={choose.press} />
+            <Asked key={`${question.field}${question.chosen}`} question={question} may={may} onChoose={choose.press} />
           ))}
         </section>
         <section aria-label="people" className="flex flex-col gap-2 self-start">
@@ -41,23 +41,22 @@ export function ShopScreen() {
           <ul>
             {door.people.map((person) => (
               <li key={person.id} className="border-base-300 flex justify-between border-b py-2">
-                <span>{person.name}</span> <span>{person.role}</span>
+                <span>{person.name}</span> <span>{person.roles.join(", ")}</span>
               </li>
             ))}
           </ul>
           <Link className="btn" to="/me">
             My PIN, and where I am signed in
           </Link>
-          {lead && (
-            <>
-              <Link className="btn" to="/add/person">
-                People: who comes, who leaves, PINs
-              </Link>
-              <Link className="btn" to="/instruments">
-                Wrenches on the line
-              </Link>
-            </>
-          )}
+          <Link className="btn" to="/people">
+            Who may do what; who comes and leaves
+          </Link>
+          <Link className="btn" to="/tablets">
+            Tablets
+          </Link>
+          <Link className="btn" to="/instruments">
+            Wrenches on the line
+          </Link>
         </section>
       </div>
     </Frame>

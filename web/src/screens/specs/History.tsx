@@ -71,7 +71,7 @@ export function History({ spec, shown }: { spec: string; shown: number }) {
         </button>
       )}
       <Trouble error={check.error ?? withdraw.error} />
-      {me.person.role === "lead" && here && here.status !== "withdrawn" && (
+      {me.rights.includes("withdraw_spec") && here && here.status !== "withdrawn" && (
         <ReasonForm label="reason for withdrawing it" action={`Withdraw revision ${shown}`} onGive={withdraw.press} />
       )}
     </section>

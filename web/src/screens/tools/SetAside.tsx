@@ -9,7 +9,7 @@ import { useMe } from "../../parts/useMe";
 
 type Props = { file: Schemas["ToolFile"]; id: string };
 
-/** One tap sets a tool aside; a check that passes brings it back, or a lead's word. */
+/** One tap sets a tool aside; only a lead's word brings it back. */
 export function SetAside({ file, id }: Props) {
   const me = useMe();
   const params = { path: { tool_id: id } };
@@ -26,13 +26,9 @@ export function SetAside({ file, id }: Props) {
   if (file.care?.standing === "quarantined") {
     return (
       <section aria-label="set aside" className="border-error flex flex-col gap-3 border-l-8 pl-4">
-        <p className="text-lg">It is not offered for any run until a check passes.</p>
-        {me.person.role === "lead" && (
-          <ReasonForm
-            label="why it may be used again without a check"
-            action="Use it again, as lead"
-            onGive={clear.press}
-          />
+        <p className="text-lg">It is not offered for any run until a lead says that it may be used again.</p>
+        {me.rights.includes("clear_tool") && (
+          <ReasonForm label="why it may be used again" action="Use it again, as lead" onGive={clear.press} />
         )}
         <Trouble error={clear.error} />
       </section>

@@ -23,7 +23,7 @@ export function Release({ card }: { card: Schemas["Card"] }) {
       <Link className="btn btn-primary" to={`/specs/${sheet.spec}/prepare?machine=${sheet.machine.id}`}>
         Tighten it again
       </Link>
-      {me.person.role === "lead" && (
+      {me.rights.includes("decide") && (
         <ReasonForm label="reason for the release" action="Release it, as lead" onGive={release.press} />
       )}
       <Trouble error={release.error} />

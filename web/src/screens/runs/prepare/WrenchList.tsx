@@ -62,7 +62,7 @@ export function RefusedWrenches({ choices, onChange }: Pick<Props, "choices" | "
       {choices
         .filter((each) => each.refused)
         .map((choice) => {
-          const may = choice.may_override && me.person.role === "lead";
+          const may = choice.may_override && me.rights.includes("decide");
           return (
             <div key={`${choice.wrench.id}${choice.wrench.unit}`}>
               <button

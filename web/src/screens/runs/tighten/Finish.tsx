@@ -53,7 +53,7 @@ export function Finish({ sheet, now, onBack }: Props) {
             <button type="button" className="btn btn-error min-h-20 flex-1 text-2xl" onClick={() => go("do not move")}>
               Do not move
             </button>
-            {me.person.role === "lead" && (
+            {me.rights.includes("decide") && (
               <button type="button" className="btn min-h-20 flex-1 text-xl" onClick={() => go("released")}>
                 Release it, as lead
               </button>

@@ -16,7 +16,7 @@ export function StopForm({ say, onDecide, onEnd }: Props) {
       }}
     >
       <p className="flex-1 text-xl font-bold">{say}</p>
-      {me.person.role === "lead" && (
+      {me.rights.includes("decide") && (
         <>
           <input
             className="input bg-base-100 text-base-content flex-1"
