@@ -27,6 +27,8 @@ ENVIRONMENT = os.environ | {"PYTHONDONTWRITEBYTECODE": ""}
 
 
 class Shop:
+    scheme, address = "http", "127.0.0.1"
+
     def __init__(self, data: Path, *options: str, environment: dict[str, str] | None = None):
         self.data, self.options, self.port = data, options, free_port()
         self.environment = environment or {}
@@ -37,11 +39,13 @@ class Shop:
 
     @property
     def url(self) -> str:
-        return f"http://127.0.0.1:{self.port}"
+        return f"{self.scheme}://{self.address}:{self.port}"
 
     def run(self, *arguments: str, timeout: int = 120, may_run_out: bool = False, environment: dict | None = None):
         command = [sys.executable, "-m", "tight_ledger.cli", *arguments]
         given = ENVIRONMENT | {"TIGHT_DATA": str(self.data)} | (environment or {})
+        if arguments[0] == "restore":
+            self.tablets.clear()  # those that were introduced since are not in the backup
         try:
             return subprocess.run(command, cwd=ROOT, env=given, capture_output=True, text=True, timeout=timeout, check=False)
         except subprocess.TimeoutExpired:
@@ -152,7 +156,7 @@ class Hand:
     """Somebody at a tablet, without the screen."""
 
     def __init__(self, shop: Shop, name: str):
-        self.http = httpx.Client(base_url=shop.url, timeout=30, cookies={"tight_tablet": shop.tablet(f"{name}'s tablet")})
+        self.http = httpx.Client(base_url=shop.url, timeout=30, cookies={"tight_tablet": shop.tablet(f"bench {list(PINS).index(name)}")})
         self.id = shop.person(name)
         self.clock = datetime.now(UTC) - timedelta(hours=1)
         answer = self.http.post("/api/sessions", json={"person": self.id, "pin": PINS[name]})

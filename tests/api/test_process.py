@@ -39,7 +39,7 @@ def test_a_database_that_dies_is_started_again_and_nothing_is_lost(own):
 
 def test_asked_to_stop_it_stops_the_database_too_and_waits_for_no_slow_client(own):
     slow = socket.create_connection(("127.0.0.1", own.port))
-    slow.sendall(b"POST /api/runs HTTP/1.1\r\nHost: x\r\nContent-Length: 1000\r\n\r\n{")
+    slow.sendall(b"POST /api/runs HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 1000\r\n\r\n{")
     pid = own.database_pid()
     own.leave()
     own.process.send_signal(signal.SIGTERM)

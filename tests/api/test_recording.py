@@ -77,7 +77,7 @@ def test_who_did_it_and_who_recorded_it(shop, tam, run):
     wren = shop.hand("Wren Halloway")
     tam.post(run, pull(tam) | {"by": wren.id})
     line = tam.get(f"/api/runs/{run}/entries")[-1]
-    assert (line["by"], line["recorded_by"], line["device"]) == ("Wren Halloway", "Tam Reddick", "Tam Reddick's tablet")
+    assert (line["by"], line["recorded_by"], line["device"]) == ("Wren Halloway", "Tam Reddick", "bench 1")
     assert tam.post(run, pull(tam) | {"by": str(uuid4())}).json()["field"] == "by"
 
 

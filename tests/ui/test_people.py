@@ -34,6 +34,7 @@ def test_a_reset_pin_is_changed_at_the_door_and_who_has_left_is_gone(tablet, ine
     tablet.at_the_door("Ines Okoro", "2468")
     line.get_by_role("button", name="PIN, roles, leaving").click()
     tablet.tap(f"{name} has left")
+    tablet.tap("Yes", exact=True)
     expect(line).to_have_count(0)
 
 

@@ -57,7 +57,7 @@ def test_axe_finds_nothing(chromium, shop, ines, scheme, size):
         ("tool", f"/crib/{demo_id('wrench', 'W-13 spare half-inch')}", "In doubt"),
         ("people", "/people", "Put somebody on the list"),
         ("shop", "/shop", "Where mechanics disagree"),
-        ("tablets", "/tablets", "It is lost"),
+        ("tablets", "/tablets", "Lost or sold"),
         ("add person", "/add/person", "Roles"),
         ("instruments", "/instruments", "Register it"),
         ("my PIN", "/me", "Signed in"),

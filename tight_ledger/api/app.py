@@ -2,7 +2,6 @@
 
 import asyncio
 import os
-import typing
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from datetime import UTC, datetime
@@ -11,7 +10,7 @@ from pathlib import Path
 import structlog
 from fastapi import FastAPI
 from fastapi.responses import FileResponse
-from sqlalchemy import URL, make_url
+from sqlalchemy import make_url
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
@@ -36,6 +35,7 @@ from tight_ledger.api import (
 )
 from tight_ledger.api.guard import Guard
 from tight_ledger.api.logs import RequestLog
+from tight_ledger.core.base.models import Model
 from tight_ledger.services.context import Context
 from tight_ledger.services.following import follow_the_ledger
 from tight_ledger.store.database import Database
@@ -52,9 +52,21 @@ _HEADERS = [
 _OF_THE_API = [(b"cache-control", b"no-store")]
 
 
-URL_VARIABLE, LOG_VARIABLE, CLOCK_VARIABLE, DISK_VARIABLE = "TIGHT_SERVING_URL", "TIGHT_LOG", "TIGHT_CLOCK", "TIGHT_DISK"
-CODE_VARIABLE = "TIGHT_SETUP_CODE"
-"""What a server process is told through its environment."""
+HOSTS = ("127.0.0.1", "localhost", "::1")
+"""The names under which a server on loopback is asked."""
+SETTINGS_VARIABLE = "TIGHT_SERVER"
+
+
+class Settings(Model):
+    """What a server process is told; through the environment where there are several."""
+
+    serving: str
+    """The URL of the serving account."""
+    log: logs.LogForm
+    clock: Path | None = None
+    disk: Path | None = None
+    setup_code: str = ""
+    hosts: tuple[str, ...] = HOSTS
 
 
 def clock_of(file: Path | None) -> Callable[[], datetime]:
@@ -91,17 +103,15 @@ class Envelope:
             await problems.mistake(error)(scope, receive, with_headers)
 
 
-def create_app(
-    serving: URL | None = None, web: Path = WEB, now: Callable[[], datetime] = lambda: datetime.now(UTC),
-    disk: Path | None = None, setup_code: str = "",
-) -> FastAPI:  # fmt: skip
-    """The application with its routes, served from a database. Without a database it can only describe its API."""
+def create_app(settings: Settings | None = None, web: Path = WEB) -> FastAPI:
+    """The application with its routes, served from a database. Without settings it can only describe its API."""
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        assert serving is not None
-        database = Database(serving)
-        app.state.context = context = Context(database, now=now, disk=disk, setup_code=setup_code)
+        assert settings is not None
+        database = Database(make_url(settings.serving))
+        now = clock_of(settings.clock)
+        app.state.context = context = Context(database, now=now, disk=settings.disk, setup_code=settings.setup_code)
         following = asyncio.create_task(follow_the_ledger(context))
         log.info("started", version=__version__, process=os.getpid())
         yield
@@ -117,7 +127,7 @@ def create_app(
     problems.install(app)
     for subject in (health, people, tablets, shop, dashboard, machines, specs, spec_files, tools, attachments, runs, devices):
         app.include_router(subject.router)
-    app.add_middleware(Guard)
+    app.add_middleware(Guard, hosts=settings.hosts if settings is not None else HOSTS)
     app.add_middleware(Envelope)
     app.add_middleware(RequestLog)
     if (web / "index.html").exists():
@@ -145,7 +155,6 @@ def _file_at(web: Path, path: str) -> Path:
 
 def from_environment() -> FastAPI:
     """The application of one of several server processes, as `./tight up` told it through the environment."""
-    logs.configure(typing.cast(logs.LogForm, os.environ[LOG_VARIABLE]))
-    clock, disk = os.environ.get(CLOCK_VARIABLE), os.environ.get(DISK_VARIABLE)
-    now = clock_of(Path(clock) if clock else None)
-    return create_app(make_url(os.environ[URL_VARIABLE]), now=now, disk=Path(disk) if disk else None, setup_code=os.environ[CODE_VARIABLE])
+    settings = Settings.model_validate_json(os.environ[SETTINGS_VARIABLE])
+    logs.configure(settings.log)
+    return create_app(settings)

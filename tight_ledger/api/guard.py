@@ -2,6 +2,7 @@
 
 import json
 import re
+from collections.abc import Collection
 from urllib.parse import urlsplit
 
 from starlette.requests import Request
@@ -31,6 +32,12 @@ class TurnedAway(Exception):
         self.status, self.kind, self.fault = status, kind, fault
 
 
+ELSEWHERE = TurnedAway(
+    421, "not-this-host", Invalid("host", "This server does not go by that name.", "Name it when it is started: ./tight up --host NAME.")
+)
+"""Somebody else's name that leads here is how another site reads what is served on this machine."""
+
+
 def most_bytes(path: str) -> int:
     """The largest body that an address takes."""
     return next(most for pattern, most in MOST_BYTES if pattern.match(path))
@@ -43,18 +50,24 @@ def _header(scope: Scope, name: bytes) -> str:
 class Guard:
     """Refuses what no route should see."""
 
-    def __init__(self, app: ASGIApp) -> None:
-        self._app = app
+    def __init__(self, app: ASGIApp, hosts: Collection[str]) -> None:
+        self._app, self._hosts = app, frozenset(hosts)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        if scope["type"] != "http":
-            if scope["type"] == "websocket" and not _from_here(scope):
+        if scope["type"] not in ("http", "websocket"):
+            await self._app(scope, receive, send)
+            return
+        is_ours = urlsplit(f"//{_header(scope, b'host')}").hostname in self._hosts
+        if scope["type"] == "websocket":
+            if not is_ours or not _from_here(scope):
                 await receive()
                 await send({"type": "websocket.close", "code": 4403})
                 return
             await self._app(scope, receive, send)
             return
         try:
+            if not is_ours:
+                raise ELSEWHERE
             await self._app(scope, await _looked_at(scope, receive), send)
         except TurnedAway as refused:
             fault = refused.fault

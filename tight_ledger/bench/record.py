@@ -17,7 +17,7 @@ import asyncmy
 import uvicorn
 from sqlalchemy import URL, create_engine, text
 
-from tight_ledger.api.app import create_app
+from tight_ledger.api.app import Settings, create_app
 from tight_ledger.demo.load import demo_id, workshop
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.server import HOST, free_port
@@ -27,7 +27,13 @@ INSERT = "INSERT INTO ledger (stream, seq, id, subject, kind, at_server, body, s
 
 
 def serve(serving: URL, port: int) -> None:
-    uvicorn.run(create_app(serving), host=HOST, port=port, log_level="error", access_log=False)
+    uvicorn.run(
+        create_app(Settings(serving=serving.render_as_string(hide_password=False), log="off")),
+        host=HOST,
+        port=port,
+        log_level="error",
+        access_log=False,
+    )
 
 
 class Client:

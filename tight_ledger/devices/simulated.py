@@ -6,6 +6,7 @@ from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from ssl import SSLContext
 from typing import Any
 from uuid import UUID
 
@@ -52,6 +53,8 @@ class SimulatedWrench:
     instrument: UUID | None = None
     """Under which it was registered, for tests and measurements; without it, what it tells is practice."""
     key: str = ""
+    trusts: SSLContext | None = None
+    """The authorities that it trusts, over HTTPS."""
     unacknowledged: "OrderedDict[UUID, dict[str, Any]]" = field(default_factory=OrderedDict)
     pulls: int = 0
 
@@ -66,7 +69,7 @@ class SimulatedWrench:
         """
         while True:
             try:
-                async with connect(self.url) as socket:
+                async with connect(self.url, ssl=self.trusts) as socket:
                     known = {"instrument": str(self.instrument), "key": self.key} if self.instrument is not None else {}
                     await self._say(socket, {"type": "hello", "v": VERSION, "code": self.code, "name": "simulated"} | known)
                     for told in list(self.unacknowledged.values()):

@@ -16,14 +16,12 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from tight_ledger.core.base.errors import Busy, Invalid, NotAllowed, NotSignedIn, Unreadable
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.people import Person, Role, check_new_pin, pin_wait_s, require_right
-from tight_ledger.core.records.facts import SALT_BYTES, commitment
-from tight_ledger.core.records.notes import Note
+from tight_ledger.core.records.facts import commitment
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context
-from tight_ledger.store import ledger
+from tight_ledger.store import ledger, names
 from tight_ledger.store import people as people_store
-from tight_ledger.store.ids import new_id
 from tight_ledger.store.ledger import moment
 
 SESSION = timedelta(hours=14)
@@ -79,20 +77,8 @@ async def put_on_the_list(connection: AsyncConnection, person: Person, pin_hash:
     """Add a person, with the sealed commitment to their name."""
     await people_store.add(connection, person, pin_hash)
     await ledger.require_free(connection, [person.id])
-    await _seal_name(connection, person, now, actor)
-
-
-async def _seal_name(connection: AsyncConnection, person: Person, now: datetime, actor: Actor | None = None) -> None:
-    salt = secrets.token_bytes(SALT_BYTES)
-
-    def note(seq: int) -> Note:
-        return Note(
-            id=new_id(), stream=person.id, subject="person", kind="named", seq=seq, at_server=now, digest=commitment(salt, person.name),
-            by=actor.person.id if actor else None, device=actor.device if actor else None,
-        )  # fmt: skip
-
-    await people_store.keep_salt(connection, person.id, salt)
-    await ledger.add_next(connection, "person", person.id, note)
+    by, device = (actor.person.id, actor.device) if actor is not None else (None, None)
+    await names.seal(connection, person, now, by, device)
 
 
 async def seal_names(context: Context) -> int:
@@ -102,16 +88,16 @@ async def seal_names(context: Context) -> int:
         salts = await people_store.salts(connection)
         fresh = [person for person in await people_store.everybody(connection) if person.id not in salts]
         for person in fresh:
-            await _seal_name(connection, person, context.now())
+            await names.seal(connection, person, context.now())
         return len(fresh)
 
     return await context.database.run(work, transaction=True)
 
 
-async def proofs(connection: AsyncConnection, names: Collection[str]) -> list[dict[str, str]]:
+async def proofs(connection: AsyncConnection, called: Collection[str]) -> list[dict[str, str]]:
     """For each of these names, the person, and the salt that proves it."""
     salts = await people_store.salts(connection)
-    known = [person for person in await people_store.everybody(connection) if person.name in names and person.id in salts]
+    known = [person for person in await people_store.everybody(connection) if person.name in called and person.id in salts]
     return [{"person": str(person.id), "name": person.name, "salt": salts[person.id].hex()} for person in known]
 
 

@@ -14,7 +14,7 @@ from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command, done_before, note
 from tight_ledger.services.context import Context
 from tight_ledger.services.people import admit, hash_pin, verified
-from tight_ledger.store import ledger
+from tight_ledger.store import ledger, names
 from tight_ledger.store import people as people_store
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.ledger import moment
@@ -108,6 +108,25 @@ async def reset_at_the_server(context: Context, name: str, *, keeper: bool = Fal
         roles = SetRoles(id=new_id(), roles=(*found.roles, "keeper"))
         await _set_roles(context, None, found.id, roles)
     return pin
+
+
+async def erase_at_the_server(context: Context, name: str) -> str:
+    """Whoever has the server itself erases the name of somebody who has left; every seal still holds. Returns the new name.
+
+    Raises:
+        NotOnFile: nobody was called so.
+        Invalid: they have not left.
+    """
+
+    async def work(connection: AsyncConnection) -> str:
+        found = next((person for person in await people_store.everybody(connection) if person.name == name), None)
+        if found is None:
+            raise NotOnFile("name", f"Nobody was called “{name}”.", "Write it as it stood on the list.")
+        if found in await people_store.here(connection):
+            raise Invalid("name", f"{name} is on the list.", "Only who has left is erased.")
+        return await names.erase(connection, found, context.now())
+
+    return await context.database.run(work, transaction=True)
 
 
 async def _reset(context: Context, actor: Actor | None, person: UUID, request: ResetPin) -> None:

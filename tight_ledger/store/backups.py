@@ -17,7 +17,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.records.notes import Note
-from tight_ledger.store import backup_files, ledger, schema
+from tight_ledger.store import backup_files, ledger, names, schema
 from tight_ledger.store import shop as shop_store
 from tight_ledger.store.database import Database
 from tight_ledger.store.ids import new_id
@@ -174,12 +174,14 @@ def restore(places: Places, file: Path, passphrase: str = "", discard: int = 0) 
             schema.migrate(places.owner.set(database=places.aside.database))
             with engine.connect() as connection:
                 lost, epoch = _lost(connection, places), 1 + _epoch(connection, places)
+                has_ledger = "ledger" in inspect(connection).get_table_names()
             if lost != discard:
                 raise Invalid(
                     "discard", f"{lost} entries that are here now are not in {file.name}.", f"To lose them, say --discard {lost}."
                 )
             made = facts.get("at", "earlier")
-            asyncio.run(_enter(places, f"epoch {epoch}: restored from {file.name}, made {made}: {entries} entries; {lost} discarded"))
+            words = f"epoch {epoch}: restored from {file.name}, made {made}: {entries} entries; {lost} discarded"
+            asyncio.run(_enter(places, words, has_ledger=has_ledger))
             _swap(engine, places)
     return BackupResult(entries, file, lost)
 
@@ -202,8 +204,8 @@ def _epoch(connection: Connection, places: Places) -> int:
     return 1 + max(found)
 
 
-async def _enter(places: Places, words: str) -> None:
-    """Write the restore into the shop's stream aside, if there is a shop: a new epoch begins."""
+async def _enter(places: Places, words: str, *, has_ledger: bool) -> None:
+    """Write the restore into the shop's stream aside, if there is a shop: a new epoch begins. Who was erased here is erased there."""
     database = Database(places.owner.set(database=places.aside.database), pool_size=1)
 
     async def work(connection: AsyncConnection) -> None:
@@ -216,6 +218,8 @@ async def _enter(places: Places, words: str) -> None:
                 text=words,
             )  # fmt: skip
 
+        if has_ledger:
+            await names.repeat_erasures(connection, str(places.owner.database), datetime.now(UTC))
         await ledger.add_next(connection, "shop", shop_store.STREAM, note)
 
     try:

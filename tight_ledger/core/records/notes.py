@@ -20,7 +20,7 @@ class Note(Model):
     kind: Literal[
         "added", "meter_read", "entered", "checked", "withdrawn", "described",
         "calibrated", "quarantined", "cleared", "put_away", "reviewed", "chosen", "restored", "registered", "retired", "named",
-        "pin_changed", "pin_reset", "left", "unlocked", "roles_set", "introduced", "lost",
+        "pin_changed", "pin_reset", "left", "unlocked", "roles_set", "introduced", "lost", "erased",
     ]  # fmt: skip
     seq: int = Field(ge=1)
     v: Literal[1] = 1

@@ -5,6 +5,7 @@ import { useCommand } from "../../api/command";
 import { instrumentsQuery, touched } from "../../api/queries";
 import { FormFrame } from "../../parts/FormFrame";
 import { Line } from "../../parts/Line";
+import { Sure } from "../../parts/Sure";
 import { Trouble } from "../../parts/Trouble";
 import { useFields } from "../../parts/useFields";
 
@@ -62,14 +63,11 @@ function InstrumentLine({ instrument }: { instrument: Schemas["Instrument"] }) {
       {instrument.retired ? (
         <span>retired</span>
       ) : (
-        <button
-          type="button"
-          className="btn"
-          aria-label={`Retire ${instrument.name}`}
-          onClick={() => retire.press(undefined)}
-        >
-          Retire
-        </button>
+        <Sure
+          say="Retire"
+          ask={`${instrument.name} never speaks for a run again. Retire it?`}
+          onSure={() => retire.press(undefined)}
+        />
       )}
       <Trouble error={retire.error} />
     </li>

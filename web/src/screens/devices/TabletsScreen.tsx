@@ -5,6 +5,7 @@ import { useCommand } from "../../api/command";
 import { tabletsQuery, touched } from "../../api/queries";
 import { Frame } from "../../parts/Frame";
 import { moment } from "../../parts/format";
+import { Sure } from "../../parts/Sure";
 import { Trouble } from "../../parts/Trouble";
 import { useMe } from "../../parts/useMe";
 import { Waiting } from "../../parts/Waiting";
@@ -47,14 +48,11 @@ function TabletLine({ tablet }: { tablet: Schemas["Tablet"] }) {
         <span>lost or sold</span>
       ) : (
         me.rights.includes("introduce") && (
-          <button
-            type="button"
-            className="btn"
-            aria-label={`${tablet.name} is lost`}
-            onClick={() => lose.press(undefined)}
-          >
-            It is lost
-          </button>
+          <Sure
+            say="Lost or sold"
+            ask={`Nobody signs in on ${tablet.name} any more. Lost?`}
+            onSure={() => lose.press(undefined)}
+          />
         )
       )}
       <Trouble error={lose.error} />

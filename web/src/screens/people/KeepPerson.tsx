@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { useCommand } from "../../api/command";
 import { touched } from "../../api/queries";
 import { Field } from "../../parts/Field";
+import { Sure } from "../../parts/Sure";
 import { Trouble } from "../../parts/Trouble";
 import { type Roles, RolesChoice } from "./RolesChoice";
 import { Unlock } from "./Unlock";
@@ -59,9 +60,11 @@ export function KeepPerson({ person, done }: { person: Schemas["Person"]; done: 
           Keep these roles
         </button>
       </div>
-      <button type="button" className="btn self-start" onClick={() => leave.press(undefined)}>
-        {person.name} has left
-      </button>
+      <Sure
+        say={`${person.name} has left`}
+        ask={`${person.name} can then no longer sign in. Has left?`}
+        onSure={() => leave.press(undefined)}
+      />
       <Trouble error={reset.error ?? give.error ?? leave.error} />
     </div>
   );
