@@ -147,16 +147,18 @@ class Shop:
             self.tablets[name] = answer.cookies["tight_tablet"]
         return self.tablets[name]
 
-    def hand(self, name: str = "Tam Reddick") -> "Hand":
-        self.hands.append(Hand(self, name))
+    def hand(self, name: str = "Tam Reddick", tablet: str = "") -> "Hand":
+        """Somebody at a tablet; at one that only they use, unless another is named."""
+        self.hands.append(Hand(self, name, tablet))
         return self.hands[-1]
 
 
 class Hand:
     """Somebody at a tablet, without the screen."""
 
-    def __init__(self, shop: Shop, name: str):
-        self.http = httpx.Client(base_url=shop.url, timeout=30, cookies={"tight_tablet": shop.tablet(f"bench {list(PINS).index(name)}")})
+    def __init__(self, shop: Shop, name: str, tablet: str = ""):
+        tablet = tablet or f"bench {list(PINS).index(name)}"
+        self.http = httpx.Client(base_url=shop.url, timeout=30, cookies={"tight_tablet": shop.tablet(tablet)})
         self.id = shop.person(name)
         self.clock = datetime.now(UTC) - timedelta(hours=1)
         answer = self.http.post("/api/sessions", json={"person": self.id, "pin": PINS[name]})

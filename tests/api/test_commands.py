@@ -4,13 +4,13 @@ from uuid import uuid4
 
 import pytest
 
-from tests.shop import BUS_SPEC, W11
+from tests.shop import BUS_SPEC, PINS, W11
 from tight_ledger.api.app import create_app
 from tight_ledger.demo.load import demo_id
 
 WRITES_NOTHING = {"preview_spec", "offer_tooling", "draw_scale"}
-A_SESSION = {"sign_in", "sign_out", "end_session"}
-"""A second session does no harm, and a session that is ended stays ended."""
+A_SESSION = {"sign_in", "sign_out", "end_session", "introduce_tablet"}
+"""A second session does no harm, a session that is ended stays ended; a tablet is told its secret once, then it is another tablet."""
 TOOL = {"kind": "socket", "drive": "1/2 in", "fits": "19 mm"}
 MINIMAL = {
     "title": "Sump plug", "maker": "Tarn", "torque": "430 lbf·ft", "thread": "M20", "count": 8, "document": "a page", "thread_hand": "right",
@@ -84,6 +84,18 @@ class Case:
 
     def reset_pin(self):
         return self.ines, "POST", f"/api/people/{self.guest()}/pin", {"pin": "8305"}
+
+    def unlock(self):
+        return self.ines, "POST", f"/api/people/{self.guest()}/unlock", {}
+
+    def set_roles(self):
+        return self.ines, "POST", f"/api/people/{self.guest()}/roles", {"roles": ["auditor"]}
+
+    def lose_tablet(self):
+        known = str(uuid4())
+        self.ines.http.post("/api/tablets", json={"id": known, "name": "x", "person": self.ines.id, "pin": PINS["Ines Okoro"]})
+        self.ines.http.cookies.delete("tight_tablet")
+        return self.ines, "POST", f"/api/tablets/{known}/lost", {}
 
     def leave(self):
         return self.ines, "POST", f"/api/people/{self.guest()}/leave", {}

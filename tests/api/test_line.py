@@ -66,7 +66,8 @@ def test_only_a_wrench_on_the_line_tells_by_wire(tam, head):
         assert (answer.status_code, answer.json()["field"]) == (403, "how")
 
 
-def test_a_code_belongs_to_one_registered_wrench_and_ends_with_its_run_and_session(tam, head, shop, ines):
+def test_a_code_belongs_to_one_registered_wrench_and_ends_with_its_run_and_session(head, shop, ines):
+    tam = shop.hand("Tam Reddick", "hoist 6")
     code, mine, other = code_for(tam, head), shop.instrument(), shop.instrument()
 
     def hello(code, known):

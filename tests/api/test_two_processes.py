@@ -85,8 +85,9 @@ def test_a_file_is_sent_to_one_and_brought_in_by_the_other(shop, tam, wren):
 
 
 def test_who_signs_out_on_one_is_refused_on_the_other(shop, other):
-    here = shop.hand("Wren Halloway")
+    here = shop.hand("Wren Halloway", "hoist 5")
     elsewhere = other.hand("Tam Reddick")
+    elsewhere.http.cookies.clear()
     elsewhere.http.cookies.set("tight_session", here.http.cookies["tight_session"])
     assert elsewhere.http.get("/api/me").status_code == 200
     here.http.delete("/api/sessions")

@@ -59,7 +59,7 @@ def specs():
 @pytest.fixture
 async def context(server, specs):
     opened = Context(Database(server.url(SERVING)))
-    actor = Actor(Person(id=uuid4(), name="Ada", role="mechanic"), uuid4())
+    actor = Actor(Person(id=uuid4(), name="Ada", roles=("mechanic",)), uuid4())
     filed = [Filed.of(spec) for spec in specs]
     half = len(filed) // 2
     await opened.database.run(lambda c: revisions.file_specs(opened, c, actor, filed[:half], actor), transaction=True)

@@ -87,7 +87,7 @@ def certificates(folder: Path, names: Sequence[str], now: datetime) -> Certifica
     return Certificates(folder / "authority.pem", folder / "server.pem", folder / "server.key", digest, is_new)
 
 
-Pair = tuple[x509.Certificate, ec.EllipticCurvePrivateKey]
+Certified = tuple[x509.Certificate, ec.EllipticCurvePrivateKey]
 
 
 def _general(names: Sequence[str]) -> list[x509.GeneralName]:
@@ -125,7 +125,7 @@ def _usage(*, signs_certificates: bool) -> x509.KeyUsage:
     return x509.KeyUsage(digital_signature=not signs_certificates, key_cert_sign=signs_certificates, crl_sign=signs_certificates, **none)
 
 
-def _authority(names: Sequence[str], now: datetime) -> Pair:
+def _authority(names: Sequence[str], now: datetime) -> Certified:
     key = ec.generate_private_key(ec.SECP256R1())
     made = _builder(f"Tight Ledger at {names[0]}", None, key.public_key(), now, AUTHORITY_LASTS)
     made = made.add_extension(x509.BasicConstraints(ca=True, path_length=0), critical=True)
@@ -134,7 +134,7 @@ def _authority(names: Sequence[str], now: datetime) -> Pair:
     return made.sign(key, hashes.SHA256()), key
 
 
-def _server(names: Sequence[str], authority: x509.Certificate, authority_key: ec.EllipticCurvePrivateKey, now: datetime) -> Pair:
+def _server(names: Sequence[str], authority: x509.Certificate, authority_key: ec.EllipticCurvePrivateKey, now: datetime) -> Certified:
     key = ec.generate_private_key(ec.SECP256R1())
     lasts = min(SERVER_LASTS, authority.not_valid_after_utc - now)
     made = _builder("Tight Ledger server", authority.subject, key.public_key(), now, lasts)
@@ -155,7 +155,7 @@ def _serves(server: x509.Certificate, authority: x509.Certificate, now: datetime
     return server.not_valid_after_utc - now > RENEWED_WHEN_LEFT
 
 
-def _read(folder: Path, name: str) -> Pair | None:
+def _read(folder: Path, name: str) -> Certified | None:
     """A certificate and its key; None if they are not there or cannot be read."""
     try:
         certificate = x509.load_pem_x509_certificate((folder / f"{name}.pem").read_bytes())

@@ -95,7 +95,8 @@ def care(notes: Sequence[Note], use: Use, policy: Policy, today: date) -> Care:
         why = aside.text or "a check failed"
         passed = any(note.seq > aside.seq and note.calibration is not None and note.calibration.good for note in notes)
         waits = "; it has passed a check since, a lead says whether it may be used again" if passed else ""
-        return Care(standing="quarantined", words=f"Set aside: {why}{waits}.", quarantined_for=why, **common)
+        said = "Its last check failed" if aside.calibration is not None else f"Set aside: {why}"
+        return Care(standing="quarantined", words=f"{said}{waits}.", quarantined_for=why, **common)
     if since is None or not checked:
         return Care(standing="no check on file", words="No check on file: nobody knows how far off it is.", **common)
     by_month, by_pull = after_months(since.date(), policy.due_months), _by_pulls(use, policy, today)

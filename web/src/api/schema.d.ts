@@ -6842,6 +6842,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -6958,6 +6967,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -7061,6 +7079,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7182,6 +7209,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -7285,6 +7321,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7409,6 +7454,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -7526,6 +7580,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -7629,6 +7692,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7746,6 +7818,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -7851,6 +7932,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7972,6 +8062,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -8075,6 +8174,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8196,6 +8304,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -8301,6 +8418,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8415,6 +8541,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8538,6 +8673,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -8641,6 +8785,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8760,6 +8913,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -8866,6 +9028,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8987,6 +9158,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -9094,6 +9274,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9215,6 +9404,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -9322,6 +9520,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9443,6 +9650,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -9553,6 +9769,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -9656,6 +9881,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9777,6 +10011,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -9882,6 +10125,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9999,6 +10251,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -10102,6 +10363,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10221,6 +10491,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -10326,6 +10605,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10449,6 +10737,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -10565,6 +10862,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -10670,6 +10976,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10793,6 +11108,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -10898,6 +11222,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11021,6 +11354,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -11137,6 +11479,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -11240,6 +11591,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11361,6 +11721,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -11462,6 +11831,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11572,6 +11950,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11693,6 +12080,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -11796,6 +12192,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11917,6 +12322,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -12020,6 +12434,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12141,6 +12564,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -12244,6 +12676,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12359,6 +12800,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -12460,6 +12910,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12575,6 +13034,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -12680,6 +13148,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12805,6 +13282,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -12919,6 +13405,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -13024,6 +13519,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13148,6 +13652,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -13265,6 +13778,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -13372,6 +13894,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13496,6 +14027,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -13603,6 +14143,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13725,6 +14274,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -13830,6 +14388,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13952,6 +14519,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -14067,6 +14643,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -14172,6 +14757,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14295,6 +14889,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -14398,6 +15001,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14510,6 +15122,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14631,6 +15252,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -14734,6 +15364,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14855,6 +15494,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -14958,6 +15606,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15079,6 +15736,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -15182,6 +15848,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15294,6 +15969,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15415,6 +16099,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -15522,6 +16215,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15643,6 +16345,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -15750,6 +16461,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15871,6 +16591,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -15974,6 +16703,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16097,6 +16835,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used */
             422: {
                 headers: {
@@ -16205,6 +16952,15 @@ export interface operations {
             };
             /** @description The body is too large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
