@@ -20,9 +20,19 @@ ANOTHER = {
     "choose": {"value": "6"}, "withdraw_spec": {"reason": "wrong joint"}, "start_run": {"at_device": "2026-01-01T10:00:00Z"},
     "record_entry": {"text": "not seen"}, "retool_run": {"text": "it broke"}, "finish_run": {"text": "wrong wheel"},
     "add_machine": {"fleet_number": "another"}, "add_tool": {"tool": TOOL | {"name": "another"}}, "add_person": {"name": "Another Guest"},
-    "enter_minimal_spec": {"title": "Drain plug"}, "register_instrument": {"name": "another"},
+    "enter_minimal_spec": {"title": "Drain plug"}, "register_instrument": {"name": "another"}, "set_roles": {"roles": ["keeper"]},
 }  # fmt: skip
-SAYS_NOTHING = {"reset_pin", "leave", "retire_instrument", "put_tool_away", "check_spec", "sign_run", "pair_wrench"}
+SAYS_NOTHING = {
+    "reset_pin",
+    "leave",
+    "unlock",
+    "lose_tablet",
+    "retire_instrument",
+    "put_tool_away",
+    "check_spec",
+    "sign_run",
+    "pair_wrench",
+}
 """Commands of which two with one id cannot differ."""
 
 

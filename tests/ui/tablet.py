@@ -12,11 +12,26 @@ A_PULL = timedelta(seconds=6)
 
 class Tablet:
     def __init__(
-        self, browser: Browser, shop: Shop, *, scheme: str = "light", width: int = 1280, height: int = 800, known: str | None = "hoist 1"
+        self,
+        browser: Browser,
+        shop: Shop,
+        *,
+        scheme: str = "light",
+        width: int = 1280,
+        height: int = 800,
+        known: str | None = "hoist 1",
+        local: bool = False,
     ):
-        """`known` is the name by which it was introduced; None for a tablet that is new."""
+        """A tablet.
+
+        Args:
+            known: the name by which it was introduced; None for a tablet that is new.
+            local: whether it runs the core itself; otherwise it cannot fetch it, and the server says what comes next.
+        """
         self.clock = datetime.now(UTC)
         self.context = browser.new_context(viewport={"width": width, "height": height}, color_scheme=scheme, base_url=shop.url)
+        if not local:
+            self.context.route("**/core/**", lambda route: route.abort())
         if known is not None:
             self.context.add_cookies([{"name": "tight_tablet", "value": shop.tablet(known), "url": shop.url, "sameSite": "Strict"}])
         self.page: Page = self.context.new_page()
@@ -71,6 +86,14 @@ class Tablet:
         """A run's screen, ready for the first press."""
         self.open(f"/runs/{run}")
         expect(self.page.get_by_text("tap, space bar or foot switch")).to_be_visible()
+        return self
+
+    def at_held_run(self, run: str) -> "Tablet":
+        """A run's screen, once the tablet judges it itself."""
+        self.open(f"/runs/{run}")
+        expect(self.page.get_by_test_id("seq")).to_have_attribute("data-on-tablet", "true", timeout=60_000)
+        if self.button("Not pulled").count():
+            self.tap("Not pulled")
         return self
 
     def space(self) -> None:

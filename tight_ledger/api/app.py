@@ -6,9 +6,10 @@ from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 
 import structlog
-from fastapi import FastAPI
+from fastapi import FastAPI, Response
 from fastapi.responses import FileResponse
 from sqlalchemy import make_url
 from starlette.exceptions import HTTPException
@@ -42,8 +43,12 @@ from tight_ledger.store.database import Database
 
 log = structlog.get_logger()
 WEB = Path(__file__).parents[2] / "web" / "dist"
+_CONTENT_POLICY = (
+    b"default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; worker-src 'self'; img-src 'self' data:; "
+    b"style-src 'self' 'unsafe-inline'; frame-ancestors 'none'"
+)
 _HEADERS = [
-    (b"content-security-policy", b"default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'"),
+    (b"content-security-policy", _CONTENT_POLICY),
     (b"x-content-type-options", b"nosniff"),
     (b"referrer-policy", b"no-referrer"),
     (b"cross-origin-opener-policy", b"same-origin"),
@@ -103,6 +108,16 @@ class Envelope:
             await problems.mistake(error)(scope, receive, with_headers)
 
 
+class TabletFiles(StaticFiles):
+    """The core as tablets run it. Its files are named by their digest and never change, but for the one that names them."""
+
+    def file_response(self, full_path: Any, *more: Any, **named: Any) -> Response:
+        """A file, to be asked for once."""
+        answer = super().file_response(full_path, *more, **named)
+        answer.headers["Cache-Control"] = "no-cache" if str(full_path).endswith("core.json") else "public, max-age=31536000, immutable"
+        return answer
+
+
 def create_app(settings: Settings | None = None, web: Path = WEB) -> FastAPI:
     """The application with its routes, served from a database. Without settings it can only describe its API."""
 
@@ -132,6 +147,7 @@ def create_app(settings: Settings | None = None, web: Path = WEB) -> FastAPI:
     app.add_middleware(RequestLog)
     if (web / "index.html").exists():
         app.mount("/assets", StaticFiles(directory=web / "assets"))
+        app.mount("/core", TabletFiles(directory=web / "core", check_dir=False))
 
         @app.get("/{path:path}", include_in_schema=False)
         async def page(path: str) -> FileResponse:

@@ -1,15 +1,17 @@
 """Runs: start, watch, record, end, sign; the job card in three forms."""
 
+from typing import Annotated, Any
 from uuid import UUID
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Query, Response
 from starlette.concurrency import run_in_threadpool
 
 from tight_ledger.api.dependencies import SignedIn, TheContext, Working
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.texts import file_name
-from tight_ledger.core.records.entries import Report
+from tight_ledger.core.records.entries import MOST_SEQ, Report
 from tight_ledger.core.runs.view import EntryLine, Now, RunSheet
+from tight_ledger.core.specs.spec import Hand
 from tight_ledger.formats.exports import run_json
 from tight_ledger.formats.job_card import job_card_pdf
 from tight_ledger.services.runs import recording, retooling, starting, views
@@ -26,6 +28,13 @@ class Recorded(Model):
 
     accepted: Accepted
     now: Now
+
+
+class Stream(Model):
+    """A run's entries as they were sealed, whatever version wrote them, and the hand of its threads."""
+
+    hand: Hand
+    entries: tuple[dict[str, Any], ...]
 
 
 class RunStarted(Model):
@@ -50,6 +59,12 @@ async def read_run_sheet(run_id: UUID, context: TheContext, actor: SignedIn) -> 
 async def read_run_now(run_id: UUID, context: TheContext, actor: SignedIn) -> Now:
     """A run as it stands."""
     return await views.now(context, run_id)
+
+
+@router.get("/{run_id}/stream", operation_id="read_stream", response_model=Stream)
+async def read_stream(run_id: UUID, context: TheContext, actor: SignedIn, after: Annotated[int, Query(ge=0, le=MOST_SEQ)] = 0) -> Response:
+    """What a tablet needs to hold the run itself: its entries after a number, as they were sealed."""
+    return Response(await views.stream(context, run_id, after), media_type="application/json")
 
 
 @router.get("/{run_id}/entries", operation_id="list_entries")

@@ -14,7 +14,7 @@ from tight_ledger.core.base.units import LENGTH_UNITS, USUAL_UNITS, to_nm
 from tight_ledger.core.joints.names import name_of
 from tight_ledger.core.kinds.registry import KINDS
 from tight_ledger.core.kinds.step_kind import Registry, StepKind
-from tight_ledger.core.records.entries import PHYSICAL, TIGHTENING, Entry, Report
+from tight_ledger.core.records.entries import PHYSICAL, TIGHTENING, Entry, Report, Started
 from tight_ledger.core.records.plans import Pass, Plan, Pull, Tooling
 from tight_ledger.core.runs.fold import answers
 from tight_ledger.core.runs.rules import not_seen
@@ -37,6 +37,27 @@ def tools_of(plan: Plan, report: Report) -> dict[str, tuple[UUID, ...]]:
     if report.kind not in TIGHTENING or report.tools is not None or pull is None or pull.tool is None:
         return {}
     return {"tools": (pull.tool,)}
+
+
+def accept(
+    started: Started, state: RunState, entries: Sequence[Entry], roles: Collection[Role], device: UUID, report: Report
+) -> dict[str, object]:
+    """What a report becomes: its fields as they were said, and the planned wrench where none was named.
+
+    Args:
+        started: the plan and the tooling in force.
+        entries: the run's, by seq.
+        roles: of the person who reports.
+        device: on which it is reported.
+
+    Raises:
+        Invalid, NotAllowed: see `require_acceptable`.
+        MustAsk: see `ask_first`.
+    """
+    require_acceptable(started.plan, state, started.tooling, roles, report)
+    last = next((e for e in reversed(entries) if e.kind in TIGHTENING and e.device == device), None)
+    ask_first(started.plan, started.policy, state, started.tooling, entries, last, report)
+    return {name: getattr(report, name) for name in report.model_fields_set} | tools_of(started.plan, report)
 
 
 def require_acceptable(

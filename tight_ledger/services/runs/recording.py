@@ -10,10 +10,10 @@ from pydantic import Field
 from tight_ledger.core.base.errors import Invalid, NotAllowed, Stale
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.moments import DeviceTime
-from tight_ledger.core.records.entries import MOST_SEQ, PHYSICAL, TIGHTENING, Entry, Outcome, Report
+from tight_ledger.core.records.entries import MOST_SEQ, PHYSICAL, Entry, Outcome, Report
 from tight_ledger.core.records.notes import Note
 from tight_ledger.core.records.upcasting import read_entry
-from tight_ledger.core.runs.accepting import ask_first, require_acceptable, tools_of
+from tight_ledger.core.runs.accepting import accept
 from tight_ledger.core.runs.outcomes import judge_finish
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command
@@ -106,14 +106,11 @@ async def record(context: Context, actor: Actor, run_id: UUID, report: Report, s
     run, before = await begin(context, actor, run_id, said, decides=decides)
     if before is not None:
         return before
-    started, state = run.started, run.state
-    require_acceptable(started.plan, state, started.tooling, actor.person.roles, report)
-    last = next((e for e in reversed(run.entries) if e.kind in TIGHTENING and e.device == actor.device), None)
-    ask_first(started.plan, started.policy, state, started.tooling, run.entries, last, report)
+    accepted = accept(run.started, run.state, run.entries, actor.person.roles, actor.device, report)
     if report.by != actor.person.id:
         require_person(await context.database.run(people_store.here), report.by)
     told = {"instrument": sender.instrument, "trial": sender.instrument is None or None} if sender is not None else {}
-    return await append(context, actor, run, said | tools_of(started.plan, report) | told, decides=decides)
+    return await append(context, actor, run, accepted | told, decides=decides)
 
 
 def _entry(context: Context, actor: Actor, run_id: UUID, given: Given) -> ledger.Build:

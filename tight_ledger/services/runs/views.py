@@ -17,6 +17,7 @@ from tight_ledger.services.specs.search import checked_by
 from tight_ledger.store import ledger
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import people as people_store
+from tight_ledger.store import runs as run_store
 from tight_ledger.store import specs as spec_store
 
 
@@ -61,6 +62,18 @@ async def now(context: Context, run_id: UUID, *, fresh: bool = True) -> Now:
     if run is None or fresh:
         run = await context.run(run_id)
     return now_of(run.started, run.state, run.entries, await hand_of(context, run))
+
+
+async def stream(context: Context, run_id: UUID, after: int) -> bytes:
+    """What a tablet needs to hold a run, as JSON: the entries after a number, as they were sealed, and the hand of the threads.
+
+    Raises:
+        NotOnFile: no run has this id.
+    """
+    run = await context.run(run_id)
+    hand = await hand_of(context, run)
+    bodies = await context.database.run(lambda connection: run_store.bodies(connection, run_id, after))
+    return b'{"hand":"%s","entries":[%s]}' % (hand.encode(), b",".join(bytes(body) for body in bodies))
 
 
 async def sheet(context: Context, run_id: UUID) -> RunSheet:

@@ -8,6 +8,8 @@ export type Kept = {
   scope: string;
   /** When it was pressed. */
   at: string;
+  /** Whether the tablet has judged it itself, and goes on meanwhile. */
+  local?: boolean;
 };
 
 /** Where commands are kept until the server has answered them. */
@@ -29,7 +31,7 @@ class StoredOutbox implements Outbox {
       .filter((name) => name.startsWith(PREFIX))
       .map((name) => JSON.parse(this.storage.getItem(name) ?? "null") as Kept | null)
       .filter((kept) => kept !== null)
-      .sort((early, late) => early.at.localeCompare(late.at));
+      .sort((early, late) => early.at.localeCompare(late.at) || early.id.localeCompare(late.id));
   }
 
   put(kept: Kept): void {

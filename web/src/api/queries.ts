@@ -1,4 +1,5 @@
 import { queryOptions } from "@tanstack/react-query";
+import { readNow } from "../core/readNow";
 import { api, ask, type Schemas } from "./client";
 
 export const signInQuery = queryOptions({ queryKey: ["sign-in"], queryFn: () => ask(api.GET("/api/sign-in")) });
@@ -166,7 +167,7 @@ export const sheetQuery = (id: string) =>
 export const nowQuery = (id: string) =>
   queryOptions({
     queryKey: ["run", id, "now"],
-    queryFn: () => ask(api.GET("/api/runs/{run_id}/now", run(id))),
+    queryFn: () => readNow(id),
     refetchInterval: 3_000,
   });
 

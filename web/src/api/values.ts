@@ -120,6 +120,7 @@ export const specOutputThread_handValues: ReadonlyArray<FlattenedDeepRequired<co
 export const specFileStatusValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["SpecFile"]["status"]> = ["draft", "current", "superseded", "withdrawn"];
 export const stopInputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Stop-Input"]["kind"]> = ["stop"];
 export const stopOutputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Stop-Output"]["kind"]> = ["stop"];
+export const streamHandValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Stream"]["hand"]> = ["right", "left"];
 export const supportKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Support"]["kind"]> = ["support"];
 export const supportWhatValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Support"]["what"]> = ["jack", "stand"];
 export const takenUnitAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Taken"]["unit"]> = ["N\u00B7m", "lbf\u00B7ft", "lbf\u00B7in", "kgf\u00B7m", "ozf\u00B7in", "kgf\u00B7cm", "daN\u00B7m"];

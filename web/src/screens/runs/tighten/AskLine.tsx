@@ -1,7 +1,7 @@
 import { useEffect, useRef } from "react";
 import type { Schemas } from "../../../api/client";
 import { Trouble } from "../../../parts/Trouble";
-import type { Recorder } from "./useRecorder";
+import type { Recorder } from "./recorder";
 
 type Unit = Schemas["Reading"]["unit"];
 type Props = { recorder: Recorder; now: Schemas["Now"] };

@@ -1,6 +1,6 @@
 import { Check } from "lucide-react";
 import type { Schemas } from "../../../api/client";
-import type { Recorder } from "./useRecorder";
+import type { Recorder } from "./recorder";
 
 /** The tasks before the first pull: one after the other, each an entry. */
 export function Checklist({ now, recorder }: { now: Schemas["Now"]; recorder: Recorder }) {

@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { Schemas } from "../../../api/client";
 import { moment } from "../../../parts/format";
 import { type Act, happened } from "./acts";
-import type { Recorder } from "./useRecorder";
+import type { Recorder } from "./recorder";
 
 const visited = new Set<string>();
 

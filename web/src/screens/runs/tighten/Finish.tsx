@@ -4,6 +4,7 @@ import { address } from "../../../api/addresses";
 import type { Schemas } from "../../../api/client";
 import { useCommand } from "../../../api/command";
 import { touched } from "../../../api/queries";
+import { useUnsent } from "../../../core/useUnsent";
 import { Trouble } from "../../../parts/Trouble";
 import { useMe } from "../../../parts/useMe";
 
@@ -24,7 +25,20 @@ export function Finish({ sheet, now, onBack }: Props) {
     changes: touched.run(sheet.run),
     done: () => navigate(`/runs/${sheet.run}/card`, { replace: true }),
   });
+  const { unsent } = useUnsent();
   const go = (outcome: Outcome, why = text) => end.press({ outcome, text: why });
+  if (unsent > 0) {
+    return (
+      <section aria-label="end the run" className="flex flex-wrap items-center gap-3">
+        <p className="flex-1 text-lg">
+          <b>Not sent yet: {unsent}.</b> A run ends on the server, once everything is there.
+        </p>
+        <button type="button" className="btn" onClick={onBack}>
+          Back
+        </button>
+      </section>
+    );
+  }
   return (
     <section aria-label="end the run" className="flex flex-col gap-3">
       {!now.clean && (

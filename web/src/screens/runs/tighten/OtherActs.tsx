@@ -3,7 +3,7 @@ import type { Schemas } from "../../../api/client";
 import { nameOf } from "./acts";
 import { NoteForm } from "./NoteForm";
 import { Reasons } from "./Reasons";
-import type { Recorder } from "./useRecorder";
+import type { Recorder } from "./recorder";
 
 type Props = {
   now: Schemas["Now"];

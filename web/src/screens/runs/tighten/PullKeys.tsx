@@ -2,9 +2,9 @@ import type { Schemas } from "../../../api/client";
 import { usePullKey } from "../../../parts/usePullKey";
 import { nameOf, says } from "./acts";
 import { ChoiceKeys } from "./ChoiceKeys";
+import type { Recorder } from "./recorder";
 import { StopForm } from "./StopForm";
 import { usePresses } from "./usePresses";
-import type { Recorder } from "./useRecorder";
 
 type Props = {
   sheet: Schemas["RunSheet"];

@@ -3,7 +3,7 @@ import type { Schemas } from "../../../api/client";
 import { Keypad } from "../../../parts/Keypad";
 import { nameOf, pullFor } from "./acts";
 import { inHand, toolsOf } from "./inHand";
-import type { Recorder } from "./useRecorder";
+import type { Recorder } from "./recorder";
 
 type Props = {
   sheet: Schemas["RunSheet"];

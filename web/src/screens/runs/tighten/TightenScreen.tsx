@@ -39,7 +39,7 @@ function Tighten({ sheet, now, people }: Props) {
   const { prompt } = now;
   const task = prompt.ask === "confirm" && prompt.fastener === null;
   return (
-    <div className="flex h-dvh flex-col" data-testid="seq" data-seq={now.seq}>
+    <div className="flex h-dvh flex-col" data-testid="seq" data-seq={now.seq} data-on-tablet={recorder.onTablet}>
       <TopStrip
         sheet={sheet}
         tool={inHand(sheet, prompt)}

@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import type { Schemas } from "../../../api/client";
 import { setSound, soundOn } from "../../../parts/feedback";
 import { useSwitch } from "../../../parts/useSwitch";
+import { NotSent } from "./NotSent";
 
 type Props = {
   sheet: Schemas["RunSheet"];
@@ -34,6 +35,7 @@ export function TopStrip({ sheet, tool, people, by, onBy, onEnd }: Props) {
         {tool?.wrench.name ?? "no wrench"}
         {tool?.on_its_end && <span className="block text-sm">{tool.on_its_end}</span>}
       </Link>
+      <NotSent />
       <label className="flex items-center gap-2">
         <span className="text-sm">pulls</span>
         <select className="select bg-base-100 w-44" value={by} onChange={(event) => onBy(event.target.value)}>

@@ -1,6 +1,6 @@
 import type { Schemas } from "../../../api/client";
 import { toolsOf } from "./inHand";
-import type { Happened } from "./useRecorder";
+import type { Happened } from "./recorder";
 
 type Prompt = Schemas["Prompt"];
 export type Act = Schemas["Act"];

@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { curvesQuery, entriesQuery, nowQuery } from "../../../api/queries";
+import { tabletCore } from "../../../core/tabletCore";
 import { active } from "../../../parts/useLock";
 
 export type Live = { torque: number; unit: string; angle_deg: number };
@@ -28,7 +29,7 @@ export function useLine(run: string) {
         const said = JSON.parse(String(event.data));
         active();
         if (said.type === "changed") {
-          const known = queries.getQueryData(nowQuery(run).queryKey)?.seq ?? 0;
+          const known = tabletCore.sealed(run) ?? queries.getQueryData(nowQuery(run).queryKey)?.seq ?? 0;
           if (said.seq <= known) return; // this tablet's own, of which it has read the answer
           queries.invalidateQueries({ queryKey: nowQuery(run).queryKey });
           queries.invalidateQueries({ queryKey: entriesQuery(run).queryKey });

@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../../../api/client";
 import { atDevice } from "../../../parts/ids";
 import { type Act, happened } from "./acts";
-import type { Happened, Recorder } from "./useRecorder";
+import type { Happened, Recorder } from "./recorder";
 
 type Run = {
   sheet: Schemas["RunSheet"];

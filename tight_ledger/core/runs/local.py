@@ -1,0 +1,86 @@
+"""A run as a tablet holds it: what the server has sealed, and behind it what is not sent yet. The rules are the server's own."""
+
+from collections.abc import Sequence
+from uuid import UUID
+
+from tight_ledger.core.base.errors import Stale
+from tight_ledger.core.base.people import Person
+from tight_ledger.core.records.entries import PHYSICAL, Entry, Report, Started
+from tight_ledger.core.runs.accepting import accept
+from tight_ledger.core.runs.run import Run, RunState
+from tight_ledger.core.runs.view import Now, now_of
+from tight_ledger.core.specs.spec import Hand
+
+
+class LocalRun:
+    """A run on a tablet.
+
+    Args:
+        sealed: its entries so far, by seq, from the first.
+        hand: of its threads.
+    """
+
+    def __init__(self, sealed: Sequence[Entry], hand: Hand) -> None:
+        self._sealed, self._waiting, self._hand = list(sealed), list[Entry](), hand
+        self._state: RunState
+        self._again()
+
+    @property
+    def sealed_seq(self) -> int:
+        """The number of the newest entry that the server has sealed."""
+        return self._sealed[-1].seq
+
+    @property
+    def now(self) -> Now:
+        """The run as it stands, with what is not sent yet."""
+        return now_of(self._started, self._state, self._run.entries, self._hand)
+
+    def report(self, me: Person, device: UUID, report: Report) -> Now:
+        """Judge what happened, and keep it behind what the server has sealed. The same id twice is once.
+
+        Raises:
+            Invalid, NotAllowed, MustAsk: see `core.runs.accepting`.
+            Stale: a decision on an old view.
+        """
+        if any(entry.id == report.id for entry in self._run.entries):
+            return self.now
+        if report.kind not in PHYSICAL and report.claimed_seq not in (None, self._seq + 1):
+            raise Stale("seq", "Something was recorded meanwhile.", "Look again, then decide.")
+        fields = accept(self._started, self._state, self._run.entries, me.roles, device, report)
+        added = {"run": self._sealed[0].run, "recorded_by": me.id, "device": device, "at_server": report.at_device}
+        entry = Entry.model_validate(fields | added | {"seq": self._seq + 1})
+        self._waiting.append(entry)
+        self._run.add([entry])
+        self._state = self._run.state()
+        return self.now
+
+    def hear(self, sealed: Sequence[Entry]) -> Now:
+        """Take in what the server has sealed since, this tablet's own and others'; what is not among it still waits."""
+        fresh = [entry for entry in sealed if entry.seq > self.sealed_seq]
+        if fresh:
+            self._sealed += fresh
+            known = {entry.id for entry in fresh}
+            self._waiting = [entry for entry in self._waiting if entry.id not in known]
+            self._again()
+        return self.now
+
+    def forget(self, entry_id: UUID) -> Now:
+        """It did not happen, or the server refused it."""
+        self._waiting = [entry for entry in self._waiting if entry.id != entry_id]
+        self._again()
+        return self.now
+
+    @property
+    def _seq(self) -> int:
+        return self.sealed_seq + len(self._waiting)
+
+    @property
+    def _started(self) -> Started:
+        return next(entry.started for entry in reversed(self._sealed) if entry.started is not None)
+
+    def _again(self) -> None:
+        """Fold from the start; what waits gets the numbers that are next."""
+        self._waiting = [entry.model_copy(update={"seq": self.sealed_seq + place}) for place, entry in enumerate(self._waiting, 1)]
+        self._run = Run(next(entry.started for entry in self._sealed if entry.started is not None).plan)
+        self._run.add([*self._sealed, *self._waiting])
+        self._state = self._run.state()

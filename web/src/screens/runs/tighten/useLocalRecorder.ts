@@ -1,0 +1,85 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { address } from "../../../api/addresses";
+import { Problem } from "../../../api/client";
+import { outbox } from "../../../api/outbox";
+import { entriesQuery, nowQuery } from "../../../api/queries";
+import { courier } from "../../../core/courier";
+import { tabletCore } from "../../../core/tabletCore";
+import { felt } from "../../../parts/feedback";
+import { atDevice, newId } from "../../../parts/ids";
+import { useMe } from "../../../parts/useMe";
+import type { Happened, Recorder, Report } from "./recorder";
+
+type At = { busy: boolean; asked: Report | null; problem: Problem | null };
+const FREE: At = { busy: false, asked: null, problem: null };
+
+/**
+ * Records on the tablet: its own core judges at once, the entry is written down before the screen moves on, and goes to the
+ * server by itself. What the core or the server asks waits for an answer.
+ */
+export function useLocalRecorder(run: string, by: string): Recorder {
+  const queries = useQueryClient();
+  const me = useMe();
+  const [at, setAt] = useState(FREE);
+  const scope = `run/${run}`;
+  const { queryKey } = nowQuery(run);
+  useEffect(
+    () =>
+      courier.listen(scope, async ({ kept, problem, left }) => {
+        if (problem?.ask) setAt({ busy: false, asked: kept.body as Report, problem });
+        else if (problem && problem.status !== 401) {
+          setAt({ busy: false, asked: null, problem });
+          queries.setQueryData(queryKey, await tabletCore.forget(run, kept.id));
+        }
+        if (left > 0) return;
+        queries.invalidateQueries({ queryKey });
+        queries.invalidateQueries({ queryKey: entriesQuery(run).queryKey });
+      }),
+    [scope, run, queries, queryKey],
+  );
+  const judge = async (report: Report) => {
+    setAt({ ...FREE, busy: true });
+    try {
+      const now = await tabletCore.report(run, me, report);
+      const to = address("/api/runs/{run_id}/entries", { path: { run_id: run } });
+      outbox.put({
+        id: report.id,
+        method: "POST",
+        address: to,
+        body: report,
+        scope,
+        at: report.at_device,
+        local: true,
+      });
+      queries.setQueryData(queryKey, now);
+      setAt(FREE);
+      if (report.kind === "pulled" || report.kind === "checked") felt();
+      courier.wake(scope);
+    } catch (error) {
+      if (!(error instanceof Problem)) throw error;
+      setAt({ busy: false, asked: error.ask === null ? null : report, problem: error });
+    }
+  };
+  const question = at.asked ? at.problem : null;
+  return {
+    record: (happened: Happened) => judge({ by, at_device: atDevice(), ...happened, id: newId() }),
+    busy: at.busy,
+    away: false,
+    retry: () => courier.wake(scope),
+    question,
+    affirm: (change = {}) =>
+      at.asked && judge({ ...at.asked, ...change, affirmed: [...(at.asked.affirmed ?? []), question?.ask ?? ""] }),
+    typed: at.asked?.reading ?? null,
+    drop: async () => {
+      if (at.asked) {
+        outbox.remove(at.asked.id);
+        queries.setQueryData(queryKey, await tabletCore.forget(run, at.asked.id));
+        courier.wake(scope);
+      }
+      setAt(FREE);
+    },
+    refusal: question ? null : at.problem,
+    onTablet: true,
+  };
+}
