@@ -29,7 +29,12 @@ class Tablet:
             local: whether it runs the core itself; otherwise it cannot fetch it, and the server says what comes next.
         """
         self.clock = datetime.now(UTC)
-        self.context = browser.new_context(viewport={"width": width, "height": height}, color_scheme=scheme, base_url=shop.url)
+        self.context = browser.new_context(
+            viewport={"width": width, "height": height},
+            color_scheme=scheme,
+            base_url=shop.url,
+            service_workers="allow" if local else "block",
+        )
         if not local:
             self.context.route("**/core/**", lambda route: route.abort())
         if known is not None:

@@ -89,6 +89,26 @@ def test_two_tablets_off_at_once_on_one_run_lose_nothing_and_are_asked_about_the
     assert tam.now(run)["one_or_two"][0]["id"] == arrived[1]["id"]
 
 
+def test_off_and_opened_again_it_goes_on_where_it_was(held, tam):
+    run = begun(tam)
+    tablet = held(run)
+    tablet.space()
+    tablet.expect_nut("6")
+    expect(tablet.page.get_by_text("Not sent yet")).to_have_count(0)
+    tablet.context.set_offline(True)
+    tablet.space()
+    tablet.expect_nut("3")
+    tablet.page.reload()
+    tablet.at_held_run(run)
+    tablet.expect_nut("3")
+    tablet.space()
+    tablet.expect_nut("8")
+    tablet.sees("The server is away. Not sent yet: 3")  # two pulls, and what was answered on coming back
+    tablet.context.set_offline(False)
+    expect(tablet.page.get_by_text("Not sent yet")).to_have_count(0)
+    assert [line["words"].split(",")[0] for line in pulls(tam, run)] == ["nut 1", "nut 6", "nut 3"]
+
+
 def test_what_was_kept_survives_the_screen_and_goes_out_by_itself(held, tam):
     run = begun(tam)
     tablet = held(run)

@@ -1,14 +1,22 @@
 import { queryOptions } from "@tanstack/react-query";
+import { kept } from "../core/kept";
 import { readNow } from "../core/readNow";
 import { api, ask, type Schemas } from "./client";
 
-export const signInQuery = queryOptions({ queryKey: ["sign-in"], queryFn: () => ask(api.GET("/api/sign-in")) });
+export const signInQuery = queryOptions({
+  queryKey: ["sign-in"],
+  queryFn: () => kept("sign-in", () => ask(api.GET("/api/sign-in"))),
+});
 
-export const meQuery = queryOptions({ queryKey: ["me"], queryFn: () => ask(api.GET("/api/me")), retry: false });
+export const meQuery = queryOptions({
+  queryKey: ["me"],
+  queryFn: () => kept("me", () => ask(api.GET("/api/me"))),
+  retry: false,
+});
 
 export const dashboardQuery = queryOptions({
   queryKey: ["dashboard"],
-  queryFn: () => ask(api.GET("/api/dashboard")),
+  queryFn: () => kept("dashboard", () => ask(api.GET("/api/dashboard"))),
   refetchInterval: 15_000,
 });
 
@@ -160,7 +168,7 @@ const run = (id: string) => ({ params: { path: { run_id: id } } });
 export const sheetQuery = (id: string) =>
   queryOptions({
     queryKey: ["run", id, "sheet"],
-    queryFn: () => ask(api.GET("/api/runs/{run_id}/sheet", run(id))),
+    queryFn: () => kept(`sheet/${id}`, () => ask(api.GET("/api/runs/{run_id}/sheet", run(id)))),
     staleTime: 60_000,
   });
 

@@ -1,7 +1,9 @@
 import { Problem } from "../api/client";
 import { deliver } from "../api/deliver";
 import { type Kept, outbox } from "../api/outbox";
+import { refresh } from "./readNow";
 
+const RUN = "run/";
 const FIRST_MS = 1_000;
 const LONGEST_MS = 10_000;
 /** A server that has not answered for so long is away, as far as anybody at the tablet can tell. */
@@ -77,6 +79,7 @@ class Courier {
     const slow = setTimeout(() => this.away(true), SILENT_MS);
     try {
       await deliver(kept);
+      await refresh(kept.scope.slice(RUN.length)); // it stays here until the tablet knows it as sealed
       this.done(kept, null);
     } catch (error) {
       if (!(error instanceof Problem)) throw error;

@@ -9,6 +9,9 @@ type Asked =
   | { do: "report"; run: string; me: Schemas["Person"]; device: string; report: Schemas["Report"] }
   | { do: "forget"; run: string; id: string };
 
+/** A browser without a service worker is not waited for. */
+const KEEPER_WITHIN_MS = 4_000;
+
 /** The core in a worker of this page. It begins after the screen stands; until then the server says what comes next. */
 class TabletCore {
   private state: State = "not begun";
@@ -21,6 +24,13 @@ class TabletCore {
   begin(): void {
     if (this.state !== "not begun") return;
     this.state = "beginning";
+    this.open();
+  }
+
+  /** Opened once the service worker keeps what is fetched, so that it is there without the server too. */
+  private async open(): Promise<void> {
+    const given = new Promise((resolve) => setTimeout(resolve, KEEPER_WITHIN_MS));
+    await Promise.race([navigator.serviceWorker?.ready ?? given, given]);
     this.worker = new Worker(new URL("./worker.ts", import.meta.url), { type: "module" });
     this.worker.onmessage = ({ data }: MessageEvent<Told>) => this.told(data);
     this.worker.onerror = () => this.turn("failed");

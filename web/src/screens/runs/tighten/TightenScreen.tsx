@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Navigate, useParams } from "react-router";
 import type { Schemas } from "../../../api/client";
 import { nowQuery, sheetQuery, signInQuery } from "../../../api/queries";
+import { useHeld } from "../../../core/useHeld";
 import { FastenerMap } from "../../../parts/FastenerMap";
 import { Waiting } from "../../../parts/Waiting";
 import { AskLine } from "./AskLine";
@@ -23,18 +24,19 @@ import { type AtTheRun, useAtTheRun } from "./useAtTheRun";
 /** The run: what to pull now, on which nut, to which figure; one key. */
 export function TightenScreen() {
   const { id = "" } = useParams();
+  const held = useHeld(id);
   const sheet = useQuery(sheetQuery(id));
   const now = useQuery(nowQuery(id));
   const door = useQuery(signInQuery);
   if (!sheet.data || !now.data || !door.data) return <Waiting error={sheet.error ?? now.error} />;
   if (now.data.outcome) return <Navigate to={`/runs/${id}/card`} replace />;
-  return <Tighten key={id} sheet={sheet.data} now={now.data} people={door.data.people} />;
+  return <Tighten key={id} sheet={sheet.data} now={now.data} people={door.data.people} held={held} />;
 }
 
 type Props = { sheet: Schemas["RunSheet"]; now: Schemas["Now"]; people: readonly Schemas["Person"][] };
 
-function Tighten({ sheet, now, people }: Props) {
-  const at = useAtTheRun(sheet, now);
+function Tighten({ sheet, now, people, held }: Props & { held: boolean }) {
+  const at = useAtTheRun(sheet, now, held);
   const { by, setBy, recorder, chosen, setChosen, rung, setRung, setEnding, typing, setTyping, live } = at;
   const { prompt } = now;
   const task = prompt.ask === "confirm" && prompt.fastener === null;

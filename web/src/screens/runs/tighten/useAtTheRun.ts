@@ -9,7 +9,7 @@ import { useLine } from "./useLine";
 import { useRecorder } from "./useRecorder";
 
 /** What the person at a run has opened, chosen and been asked; nothing of it is on file. */
-export function useAtTheRun(sheet: Schemas["RunSheet"], now: Schemas["Now"]) {
+export function useAtTheRun(sheet: Schemas["RunSheet"], now: Schemas["Now"], held: boolean) {
   const me = useMe();
   const [by, setBy] = useState(me.person.id);
   const [chosen, setChosen] = useState<string | null>(null);
@@ -18,7 +18,7 @@ export function useAtTheRun(sheet: Schemas["RunSheet"], now: Schemas["Now"]) {
   const [typed, setTyping] = useState(false);
   const [rung, setRung] = useState<string | null>(null);
   const [onLine, setOnLine] = useState(false);
-  const recorder = useRecorder(sheet.run, by);
+  const recorder = useRecorder(sheet.run, by, held);
   const { live, trouble } = useLine(sheet.run);
   useAwake();
   useCalls(now.prompt);
