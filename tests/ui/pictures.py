@@ -77,8 +77,8 @@ class Morning:
 class Camera:
     """A screen of a size, and what it is pointed at."""
 
-    def __init__(self, browser: Browser, shop: Shop, scheme: str = "light", size: tuple[int, int] = (1280, 800)):
-        self.tablet = Tablet(browser, shop, scheme=scheme, width=size[0], height=size[1])
+    def __init__(self, browser: Browser, shop: Shop, scheme: str = "light", size: tuple[int, int] = (1280, 800), *, local: bool = False):
+        self.tablet = Tablet(browser, shop, scheme=scheme, width=size[0], height=size[1], local=local)
         self.tablet.clock = AT
         self.tablet.page.clock.set_fixed_time(AT)
         self.tablet.page.emulate_media(reduced_motion="reduce")
@@ -153,10 +153,14 @@ def take_all(browser: Browser, morning: Morning) -> None:
     camera.take("tool", f"/crib/{demo_id('wrench', 'W-13 spare half-inch')}", "In doubt")
     camera.take("editor", f"/specs/{BUS_SPEC}/edit", "The plan, pull by pull")
     tablet.close()
-    night = Camera(browser, morning.shop, "dark", (800, 1280))
-    night.tablet.sign_in("Tam Reddick").open(f"/runs/{wheel}")
-    night.tablet.tap("Not pulled")
-    night.take("tighten-portrait-dark", "", "stage 2 of 3")
+    night = Camera(browser, morning.shop, "dark", (800, 1280), local=True)
+    night.tablet.sign_in("Tam Reddick").at_held_run(wheel)
+    night.tablet.context.set_offline(True)
+    for _ in range(2):
+        night.tablet.space()
+        night.tablet.page.wait_for_timeout(500)
+    night.take("tighten-portrait-dark", "", "The server is away.")
+    night.tablet.context.set_offline(False)
     night.tablet.close()
 
 

@@ -24,10 +24,10 @@ router = APIRouter(prefix="/api/runs", tags=["runs"])
 
 
 class Recorded(Model):
-    """Where the entry stands, and the run after it."""
+    """Where the entry stands, and the run after it; without the run in a brief answer."""
 
     accepted: Accepted
-    now: Now
+    now: Now | None
 
 
 class Stream(Model):
@@ -74,10 +74,10 @@ async def list_entries(run_id: UUID, context: TheContext, actor: SignedIn) -> tu
 
 
 @router.post("/{run_id}/entries", operation_id="record_entry", status_code=201, response_model=Recorded)
-async def record_entry(run_id: UUID, request: Report, context: TheContext, actor: Working) -> Response:
-    """What happened. The same id twice is one entry."""
+async def record_entry(run_id: UUID, request: Report, context: TheContext, actor: Working, brief: bool = False) -> Response:
+    """What happened. The same id twice is one entry. A tablet that judges the run itself asks for a brief answer."""
     accepted = await recording.record(context, actor, run_id, request)
-    recorded = Recorded(accepted=accepted, now=await views.now(context, run_id, fresh=False))
+    recorded = Recorded(accepted=accepted, now=None if brief else await views.now(context, run_id, fresh=False))
     return Response(recorded.model_dump_json(), 201, media_type="application/json")
 
 

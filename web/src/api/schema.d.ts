@@ -591,7 +591,7 @@ export interface paths {
         put?: never;
         /**
          * Record Entry
-         * @description What happened. The same id twice is one entry.
+         * @description What happened. The same id twice is one entry. A tablet that judges the run itself asks for a brief answer.
          */
         post: operations["record_entry"];
         delete?: never;
@@ -4776,11 +4776,11 @@ export interface components {
         };
         /**
          * Recorded
-         * @description Where the entry stands, and the run after it.
+         * @description Where the entry stands, and the run after it; without the run in a brief answer.
          */
         Recorded: {
             accepted: components["schemas"]["Accepted"];
-            now: components["schemas"]["Now"];
+            now: components["schemas"]["Now"] | null;
         };
         /**
          * Rehearsal
@@ -10705,7 +10705,9 @@ export interface operations {
     };
     record_entry: {
         parameters: {
-            query?: never;
+            query?: {
+                brief?: boolean;
+            };
             header?: never;
             path: {
                 run_id: string;

@@ -42,7 +42,7 @@ export function useLocalRecorder(run: string, by: string): Recorder {
     setAt({ ...FREE, busy: true });
     try {
       const now = await tabletCore.report(run, me, report);
-      const to = address("/api/runs/{run_id}/entries", { path: { run_id: run } });
+      const to = address("/api/runs/{run_id}/entries", { path: { run_id: run }, query: { brief: true } });
       outbox.put({
         id: report.id,
         method: "POST",

@@ -22,7 +22,7 @@ export function useServerRecorder(run: string, by: string): Recorder {
     body: (pressed, happened: Happened): Report => ({ by, ...pressed, ...happened, id: pressed.id }),
     done: ({ now }, { kind }) => {
       if (kind === "pulled" || kind === "checked") felt();
-      queries.setQueryData(nowQuery(run).queryKey, now);
+      if (now) queries.setQueryData(nowQuery(run).queryKey, now);
       queries.invalidateQueries({ queryKey: entriesQuery(run).queryKey });
     },
     refused: (error) => {
