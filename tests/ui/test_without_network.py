@@ -120,6 +120,9 @@ def test_what_was_kept_survives_the_screen_and_goes_out_by_itself(held, tam):
     tablet.page.close()  # the tablet dies with three entries on it
     tablet.context.set_offline(False)
     tablet.page = tablet.context.new_page()
+    tablet.open("/")  # not even at the run
+    expect(tablet.page.get_by_role("searchbox")).to_be_visible()
+    expect(tablet.page.get_by_text("Not sent yet")).to_have_count(0)
     tablet.open(f"/runs/{run}")
     tablet.expect_nut(ORDER[3])
     assert [line["words"].split(",")[0] for line in pulls(tam, run)] == [f"nut {label}" for label in ORDER[:3]]

@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
-import { lazy, Suspense } from "react";
+import { lazy, Suspense, useEffect } from "react";
 import { Route, Routes } from "react-router";
 import { Problem } from "./api/client";
 import { meQuery, signInQuery } from "./api/queries";
 import { useLeftBehind } from "./api/useLeftBehind";
+import { courier } from "./core/courier";
 import { useLock } from "./parts/useLock";
 import { Waiting } from "./parts/Waiting";
 import { DashboardScreen } from "./screens/dashboard/DashboardScreen";
@@ -77,6 +78,7 @@ export function App() {
 /** Behind the door: a screen for each address. */
 function Inside({ mustChange }: { mustChange: boolean }) {
   useLock();
+  useEffect(() => courier.begin(), []);
   if (mustChange) {
     return (
       <Suspense fallback={<Waiting error={null} />}>

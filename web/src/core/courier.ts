@@ -41,6 +41,12 @@ class Courier {
     return () => this.listeners.delete(scope);
   }
 
+  /** Somebody has signed in: what an earlier visit left behind goes out, also what was refused because nobody was. */
+  begin(): void {
+    this.asked.clear();
+    this.wake();
+  }
+
   /** Something waits, or a question was answered. */
   wake(scope?: string): void {
     if (scope) this.asked.delete(scope);

@@ -2,6 +2,7 @@ import { ArrowLeft } from "lucide-react";
 import type { ReactNode } from "react";
 import { useNavigate } from "react-router";
 import { Dock } from "./Dock";
+import { NotSent } from "./NotSent";
 
 type Props = { title: string; aside?: ReactNode; children: ReactNode; dock?: boolean };
 
@@ -15,6 +16,7 @@ export function Frame({ title, aside, children, dock = true }: Props) {
           <ArrowLeft aria-hidden="true" />
         </button>
         <h1 className="flex-1 text-xl font-bold">{title}</h1>
+        <NotSent />
         {aside}
       </header>
       <main className="min-h-0 flex-1 overflow-y-auto">{children}</main>

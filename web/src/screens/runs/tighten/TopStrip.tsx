@@ -3,8 +3,8 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../../../api/client";
 import { setSound, soundOn } from "../../../parts/feedback";
+import { NotSent } from "../../../parts/NotSent";
 import { useSwitch } from "../../../parts/useSwitch";
-import { NotSent } from "./NotSent";
 
 type Props = {
   sheet: Schemas["RunSheet"];

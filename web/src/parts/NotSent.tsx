@@ -1,5 +1,5 @@
 import { CloudOff } from "lucide-react";
-import { useUnsent } from "../../../core/useUnsent";
+import { useUnsent } from "../core/useUnsent";
 
 /** What is on this tablet only, as long as there is anything; and that the server is away. */
 export function NotSent() {
