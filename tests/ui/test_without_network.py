@@ -47,12 +47,13 @@ def test_off_in_mid_pass_every_press_counts_once_on_the_right_nut_and_arrives(he
     tablet.tap("End", exact=True)
     tablet.sees("A run ends on the server, once everything is there.")
     tablet.tap("Back")
+    tablet.open("/").sees("The server is away. Not sent yet: 5")
     tablet.context.set_offline(False)
     expect(tablet.page.get_by_text("Not sent yet")).to_have_count(0)
     arrived = pulls(tam, run)
     assert [line["words"].split(",")[0] for line in arrived] == [f"nut {label}" for label in ORDER[:5]]
     assert not any(line["in_conflict"] for line in arrived)
-    tablet.expect_nut(ORDER[5])
+    tablet.open(f"/runs/{run}").expect_nut(ORDER[5])
 
 
 def test_what_is_unlikely_is_asked_by_the_tablet_itself(held, tam):

@@ -3,6 +3,7 @@ import { useDeferredValue, useEffect, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { findQuery } from "../../api/queries";
 import { Dock } from "../../parts/Dock";
+import { NotSent } from "../../parts/NotSent";
 import { hitPath } from "../search/HitLine";
 import { Results } from "../search/Results";
 import { Dashboard } from "./Dashboard";
@@ -49,6 +50,7 @@ export function DashboardScreen() {
     <div className="flex h-dvh flex-col">
       <main className="mx-auto flex w-full max-w-5xl min-h-0 flex-1 flex-col gap-4 overflow-y-auto p-4">
         <h1 className="sr-only">Find and bay</h1>
+        <NotSent />
         <input
           key={machine}
           // biome-ignore lint/a11y/noAutofocus: the box is what one arrives for
