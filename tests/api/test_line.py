@@ -84,6 +84,8 @@ def test_a_code_belongs_to_one_registered_wrench_and_ends_with_its_run_and_sessi
     again = code_for(tam, head)
     tam.http.delete("/api/sessions")
     assert hello(again, other) == "refused"
+    assert tam.http.post("/api/sessions", json={"person": tam.id, "pin": "1357"}).status_code == 201
+    assert hello(again, other) == "refused"  # another session, another code
     wren = shop.hand("Wren Halloway")
     last = code_for(wren, head)
     assert wren.finish(head, "abandoned", "a part is missing").status_code == 201

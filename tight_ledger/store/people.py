@@ -5,13 +5,13 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import delete, insert, select, update
+from sqlalchemy import delete, insert, select, tuple_, update
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Invalid, NotOnFile, Stale
 from tight_ledger.core.base.people import Person
 from tight_ledger.store.ids import new_id
-from tight_ledger.store.tables import devices, people, pin_attempts, sessions
+from tight_ledger.store.tables import devices, pairings, people, pin_attempts, sessions
 
 
 def _person(row: Any) -> Person:
@@ -144,7 +144,8 @@ async def sessions_of(connection: AsyncConnection, now: datetime) -> list[Stored
 
 
 async def close_sessions(connection: AsyncConnection, person_id: UUID) -> None:
-    """End every session of a person."""
+    """End every session of a person, and the codes of wrenches that were made in them."""
+    await connection.execute(delete(pairings).where(pairings.c.person_id == person_id))
     await connection.execute(delete(sessions).where(sessions.c.person_id == person_id))
 
 
@@ -164,7 +165,9 @@ async def leave(connection: AsyncConnection, person_id: UUID, at: datetime) -> N
 
 
 async def close_session(connection: AsyncConnection, token_hash: bytes) -> None:
-    """End a session."""
+    """End a session, and the codes of wrenches that its person made on its tablet."""
+    mine = select(sessions.c.person_id, sessions.c.device_id).where(sessions.c.token_hash == token_hash)
+    await connection.execute(delete(pairings).where(tuple_(pairings.c.person_id, pairings.c.device_id).in_(mine)))
     await connection.execute(delete(sessions).where(sessions.c.token_hash == token_hash))
 
 
