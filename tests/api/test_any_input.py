@@ -6,7 +6,7 @@ from hypothesis import HealthCheck, Phase, given, seed, settings
 
 from tests.shop import Shop
 
-EXAMPLES = 8
+EXAMPLES = 5
 NOT_CALLED = {"sign_out"}
 """It would end the session that the others are sent with."""
 AT_THE_DOOR = {"set_up_shop", "introduce_tablet", "sign_in", "change_pin", "end_session"}
