@@ -198,6 +198,12 @@ class Hand:
         assert answer.status_code == 201, answer.text
         return answer.json()["id"]
 
+    def begun(self) -> str:
+        """A run of the bus's wheel whose wrench is set for its first pull."""
+        run = self.start()
+        self.act(run, now := self.go_on(run, until="s1:1"), now["prompt"]["acts"][0])
+        return run
+
     def tooling(self, spec: str, position: dict) -> list[dict]:
         """The crib's own proposal: the best wrench, or several that share it."""
         offered = self.http.post(f"/api/specs/{spec}/tooling", json={"position": position}).json()

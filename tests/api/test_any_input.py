@@ -1,4 +1,4 @@
-"""Whatever is sent to whatever address, by whoever: an answer that the API's description names, and never a mistake of the program."""
+"""Any request to any address, by anybody: the answer is one that the API's description names, and never a server error."""
 
 import pytest
 import schemathesis

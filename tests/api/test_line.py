@@ -47,7 +47,7 @@ def test_a_head_to_its_end_by_the_wrench_alone(tam, head, shop):
 
 
 def test_what_a_simulated_wrench_tells_is_practice(tam, head, shop):
-    """It says so on the card, and nobody can end the run good."""
+    """The card says that it is practice, and the run cannot be ended as good."""
     made = shop.run("wrench", code_for(tam, head), "--address", shop.url, "--at-once", "--seed", "4")
     assert "50 pulls made" in made.stdout, made.stderr
     now = tam.now(head)

@@ -1,4 +1,4 @@
-"""Many at one moment: one decision counts, nothing is lost, nobody meets a mistake of the program."""
+"""Many requests at once: one decision counts, nothing is lost, and nobody gets a server error."""
 
 from concurrent.futures import ThreadPoolExecutor
 from functools import partial
@@ -16,7 +16,7 @@ def at_once(calls):
 
 
 def sixteen(who, path, **body):
-    """The same decision sixteen times, each with an id of its own."""
+    """Sixteen requests for the same decision, each with its own id."""
     return at_once([partial(who.command, path, body)] * THREADS)
 
 

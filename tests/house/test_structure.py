@@ -12,6 +12,8 @@ import grimp
 import pytest
 from docstring_parser import parse
 
+from tight_ledger.installation.tablet_core import ROOMS
+
 ROOT = Path(__file__).parents[2]
 FILES = sorted((ROOT / "tight_ledger").rglob("*.py"))
 GRAPH = grimp.build_graph("tight_ledger", exclude_type_checking_imports=False)
@@ -83,3 +85,15 @@ def test_no_value_has_a_vague_name() -> None:
     for file in (ROOT / "web" / "src").rglob("*.ts*"):
         found = re.findall(r"(?:const |let |[(\[{] ?|, )(one|there|some)\b(?=[,)\]}:]| =>| =)", file.read_text())
         assert not found or file.name in ("schema.d.ts", "values.ts"), f"{file.relative_to(ROOT)} names a value {', '.join(set(found))}"
+
+
+def test_what_runs_on_a_tablet_is_packed_for_it() -> None:
+    reached = GRAPH.find_upstream_modules("tight_ledger.core.runs.on_tablet")
+    assert {module.split(".")[2] for module in reached if module.startswith("tight_ledger.core.")} <= set(ROOMS)
+
+
+def test_a_tablet_gets_the_packages_of_the_server() -> None:
+    server = (ROOT / "requirements/runtime.txt").read_text()
+    locked = re.findall(r"\S+==\S+|sha256:\w+", (ROOT / "requirements/tablet.txt").read_text())
+    assert len(locked) == 12
+    assert [each for each in locked if each not in server] == []

@@ -24,6 +24,10 @@ class Teller(Hand):
 
     watch: Path
 
+    def start_body(self, machine: str, /, **changes: object) -> dict:
+        self.watch.write_text(self.clock.isoformat())
+        return super().start_body(machine, **changes)
+
     def entry(self, kind: str, after_s: float = 6, **fields: object) -> dict:
         made = super().entry(kind, after_s, **fields)
         self.watch.write_text(self.clock.isoformat())

@@ -12,7 +12,7 @@ from pathlib import Path
 
 from playwright.sync_api import Browser, sync_playwright
 
-from tests.shop import Hand, Shop
+from tests.shop import Shop
 from tests.ui.conftest import QUIET
 from tests.ui.tablet import Tablet
 
@@ -44,12 +44,6 @@ def memory_mb() -> float:
     return found / 1_000
 
 
-def begun(hand: Hand) -> str:
-    run = hand.start()
-    hand.act(run, now := hand.go_on(run, until="s1:1"), now["prompt"]["acts"][0])
-    return run
-
-
 def presses(tablet: Tablet) -> list[float]:
     """The times of the pulls of a pass [ms]."""
     times = []
@@ -62,7 +56,7 @@ def presses(tablet: Tablet) -> list[float]:
 
 def measured(browser: Browser, shop: Shop, *, local: bool, slowed: bool) -> tuple[list[float], dict[str, float]]:
     hand = shop.hand()
-    run, before = begun(hand), memory_mb()
+    run, before = hand.begun(), memory_mb()
     tablet = Tablet(browser, shop, local=local).sign_in()
     ready = {}
     for visit in ("first", "second") if local else ("server",):

@@ -23,11 +23,11 @@ def held(chromium, shop):
         tablet.close()
 
 
-def begun(hand) -> str:
-    """A run whose wrench is set for its first pull."""
-    run = hand.start()
-    hand.act(run, now := hand.go_on(run, until="s1:1"), now["prompt"]["acts"][0])
-    return run
+def pull(tablet, labels):
+    """Each nut as it comes, by the foot switch."""
+    for label in labels:
+        tablet.expect_nut(label)
+        tablet.space()
 
 
 def pulls(hand, run):
@@ -35,12 +35,10 @@ def pulls(hand, run):
 
 
 def test_off_in_mid_pass_every_press_counts_once_on_the_right_nut_and_arrives(held, tam):
-    run = begun(tam)
+    run = tam.begun()
     tablet = held(run)
     tablet.context.set_offline(True)
-    for label in ORDER[:5]:
-        tablet.expect_nut(label)
-        tablet.space()
+    pull(tablet, ORDER[:5])
     tablet.expect_nut(ORDER[5])
     tablet.sees("The server is away. Not sent yet: 5")
     assert pulls(tam, run) == []
@@ -57,7 +55,7 @@ def test_off_in_mid_pass_every_press_counts_once_on_the_right_nut_and_arrives(he
 
 
 def test_what_is_unlikely_is_asked_by_the_tablet_itself(held, tam):
-    run = begun(tam)
+    run = tam.begun()
     tablet = held(run)
     tablet.context.set_offline(True)
     tablet.space()
@@ -74,7 +72,7 @@ def test_what_is_unlikely_is_asked_by_the_tablet_itself(held, tam):
 
 
 def test_two_tablets_off_at_once_on_one_run_lose_nothing_and_are_asked_about_the_same_nut(held, tam):
-    run = begun(tam)
+    run = tam.begun()
     first, second = held(run), held(run, "Wren Halloway", "hoist 2")
     for tablet in (first, second):
         tablet.context.set_offline(True)
@@ -91,7 +89,7 @@ def test_two_tablets_off_at_once_on_one_run_lose_nothing_and_are_asked_about_the
 
 
 def test_off_and_opened_again_it_goes_on_where_it_was(held, tam):
-    run = begun(tam)
+    run = tam.begun()
     tablet = held(run)
     tablet.space()
     tablet.expect_nut("6")
@@ -111,12 +109,10 @@ def test_off_and_opened_again_it_goes_on_where_it_was(held, tam):
 
 
 def test_what_was_kept_survives_the_screen_and_goes_out_by_itself(held, tam):
-    run = begun(tam)
+    run = tam.begun()
     tablet = held(run)
     tablet.context.set_offline(True)
-    for label in ORDER[:3]:
-        tablet.expect_nut(label)
-        tablet.space()
+    pull(tablet, ORDER[:3])
     tablet.expect_nut(ORDER[3])
     tablet.page.close()  # the tablet dies with three entries on it
     tablet.context.set_offline(False)

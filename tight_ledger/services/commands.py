@@ -1,5 +1,6 @@
 """Commands: each carries an id that is made at the press, so that a command that is sent twice is carried out once."""
 
+from collections.abc import Awaitable, Callable
 from datetime import datetime
 from uuid import UUID
 
@@ -8,6 +9,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.records.notes import Note
 from tight_ledger.services.actors import Actor
+from tight_ledger.services.context import Context
 from tight_ledger.store import ledger
 
 
@@ -39,3 +41,25 @@ async def done_before(connection: AsyncConnection, command: UUID, stream: UUID, 
         Stale: the id belongs to another entry, or to one that says something else.
     """
     return await ledger.recorded(connection, stream, command, build) is not None
+
+
+async def once(
+    context: Context, command: UUID, stream: tuple[str, UUID], build: ledger.Build, act: Callable[[AsyncConnection], Awaitable[None]]
+) -> None:
+    """Carry out a command and write its entry, both or neither; one that was carried out before changes nothing.
+
+    Args:
+        stream: its subject and id, where the entry stands.
+        build: makes the entry.
+        act: changes the tables.
+
+    Raises:
+        Stale: as `done_before`.
+    """
+
+    async def work(connection: AsyncConnection) -> None:
+        if not await done_before(connection, command, stream[1], build):
+            await act(connection)
+            await ledger.add_next(connection, *stream, build)
+
+    await context.database.run(work, transaction=True)

@@ -11,7 +11,7 @@ from tight_ledger.core.base.errors import Invalid, NotOnFile
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.people import Person, Role, is_common_pin, require_keeper_stays, require_right, rights_of
 from tight_ledger.services.actors import Actor
-from tight_ledger.services.commands import Command, done_before, note
+from tight_ledger.services.commands import Command, done_before, note, once
 from tight_ledger.services.context import Context
 from tight_ledger.services.people import admit, hash_pin, verified
 from tight_ledger.store import ledger, names
@@ -132,16 +132,13 @@ async def erase_at_the_server(context: Context, name: str) -> str:
 async def _reset(context: Context, actor: Actor | None, person: UUID, request: ResetPin) -> None:
     reset, new_hash = _of(context, actor, person, request.id, "pin_reset"), await hash_pin(request.pin)
 
-    async def work(connection: AsyncConnection) -> None:
+    async def act(connection: AsyncConnection) -> None:
         await people_store.find(connection, person)
-        if await done_before(connection, request.id, person, reset):
-            return
         await people_store.lift_waits(connection, person, moment(context.now()))
         await people_store.set_pin(connection, person, new_hash, must_change=True)
         await people_store.close_sessions(connection, person)
-        await ledger.add_next(connection, "person", person, reset)
 
-    await context.database.run(work, transaction=True)
+    await once(context, request.id, ("person", person), reset, act)
 
 
 async def unlock(context: Context, actor: Actor, person: UUID, request: Command) -> None:
@@ -154,13 +151,11 @@ async def unlock(context: Context, actor: Actor, person: UUID, request: Command)
     require_right(actor.person.roles, "unlock", "person")
     lifted = _of(context, actor, person, request.id, "unlocked")
 
-    async def work(connection: AsyncConnection) -> None:
+    async def act(connection: AsyncConnection) -> None:
         await people_store.find(connection, person)
-        if not await done_before(connection, request.id, person, lifted):
-            await people_store.lift_waits(connection, person, moment(context.now()))
-            await ledger.add_next(connection, "person", person, lifted)
+        await people_store.lift_waits(connection, person, moment(context.now()))
 
-    await context.database.run(work, transaction=True)
+    await once(context, request.id, ("person", person), lifted, act)
 
 
 async def set_roles(context: Context, actor: Actor, person: UUID, request: SetRoles) -> None:
@@ -178,16 +173,13 @@ async def set_roles(context: Context, actor: Actor, person: UUID, request: SetRo
 async def _set_roles(context: Context, actor: Actor | None, person: UUID, request: SetRoles) -> None:
     given = _of(context, actor, person, request.id, "roles_set", ", ".join(request.roles))
 
-    async def work(connection: AsyncConnection) -> None:
-        if await done_before(connection, request.id, person, given):
-            return
+    async def act(connection: AsyncConnection) -> None:
         before, _ = await people_store.find(connection, person)
         if "keeper" not in request.roles:
             require_keeper_stays(await people_store.here(connection, locked=True), before)
         await people_store.set_roles(connection, Person(id=person, name=before.name, roles=request.roles))
-        await ledger.add_next(connection, "person", person, given)
 
-    await context.database.run(work, transaction=True)
+    await once(context, request.id, ("person", person), given, act)
 
 
 async def leave(context: Context, actor: Actor, person: UUID, request: Command) -> None:
@@ -201,16 +193,13 @@ async def leave(context: Context, actor: Actor, person: UUID, request: Command) 
     require_right(actor.person.roles, "people", "person")
     left, now = _of(context, actor, person, request.id, "left"), moment(context.now())
 
-    async def work(connection: AsyncConnection) -> None:
-        if await done_before(connection, request.id, person, left):
-            return
+    async def act(connection: AsyncConnection) -> None:
         leaving, _ = await people_store.find(connection, person)
         require_keeper_stays(await people_store.here(connection, locked=True), leaving)
         await people_store.leave(connection, person, now)
         await people_store.close_sessions(connection, person)
-        await ledger.add_next(connection, "person", person, left)
 
-    await context.database.run(work, transaction=True)
+    await once(context, request.id, ("person", person), left, act)
 
 
 async def sessions(context: Context, actor: Actor) -> tuple[Session, ...]:

@@ -11,13 +11,11 @@ from tight_ledger.core.base.choices import ShopChoice, choose, questions
 from tight_ledger.core.base.errors import NotAllowed
 from tight_ledger.core.base.people import Person, require_right
 from tight_ledger.core.base.policy import Policy
-from tight_ledger.core.records.notes import Note
 from tight_ledger.services.actors import Actor
-from tight_ledger.services.commands import Command, done_before
+from tight_ledger.services.commands import Command, note, once
 from tight_ledger.services.context import Context
 from tight_ledger.services.people import hash_pin, put_on_the_list
 from tight_ledger.services.tablets import keep
-from tight_ledger.store import ledger
 from tight_ledger.store import people as people_store
 from tight_ledger.store import shop as shop_store
 from tight_ledger.store.shop import STREAM, Shop
@@ -88,17 +86,12 @@ async def answer(context: Context, actor: Actor, request: Chosen) -> tuple[ShopC
     """
     require_right(actor.person.roles, "shop", "field")
 
-    def note(seq: int) -> Note:
-        return Note(
-            id=request.id, stream=STREAM, subject="shop", kind="chosen", seq=seq, by=actor.person.id, device=actor.device,
-            at_server=context.now(), text=f"{request.field}: {request.value}",
-        )  # fmt: skip
+    said = f"{request.field}: {request.value}"
+    chosen = note(context.now(), actor, id=request.id, stream=STREAM, subject="shop", kind="chosen", text=said)
 
-    async def work(connection: AsyncConnection) -> None:
-        if not await done_before(connection, request.id, STREAM, note):
-            shop = await shop_store.require(connection)
-            await shop_store.keep_policy(connection, choose(shop.policy, request.field, request.value))
-            await ledger.add_next(connection, "shop", STREAM, note)
+    async def act(connection: AsyncConnection) -> None:
+        shop = await shop_store.require(connection)
+        await shop_store.keep_policy(connection, choose(shop.policy, request.field, request.value))
 
-    await context.database.run(work, transaction=True)
+    await once(context, request.id, ("shop", STREAM), chosen, act)
     return await choices(context)

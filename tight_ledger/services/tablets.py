@@ -11,7 +11,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from tight_ledger.core.base.errors import NotAllowed
 from tight_ledger.core.base.people import Person, require_right
 from tight_ledger.services.actors import Actor
-from tight_ledger.services.commands import Command, done_before, note
+from tight_ledger.services.commands import Command, note, once
 from tight_ledger.services.context import Context
 from tight_ledger.services.people import admit, verified
 from tight_ledger.store import ledger
@@ -95,9 +95,7 @@ async def lost(context: Context, actor: Actor, tablet: UUID, request: Command) -
     require_right(actor.person.roles, "introduce", "tablet")
     gone = note(context.now(), actor, id=request.id, stream=tablet, subject="tablet", kind="lost")
 
-    async def work(connection: AsyncConnection) -> None:
-        if not await done_before(connection, request.id, tablet, gone):
-            await tablet_store.lose(connection, tablet, moment(context.now()))
-            await ledger.add_next(connection, "tablet", tablet, gone)
+    async def act(connection: AsyncConnection) -> None:
+        await tablet_store.lose(connection, tablet, moment(context.now()))
 
-    await context.database.run(work, transaction=True)
+    await once(context, request.id, ("tablet", tablet), gone, act)

@@ -112,6 +112,8 @@ class Now(Model):
     reasons: tuple[str, ...]
     signed_by: tuple[UUID, ...]
     pulled_something: bool
+    in_pass: bool
+    """Whether a pass of pulls is under way: a tablet that is left alone then does not lock."""
     last_device: UUID
     last_undoable: EntryLine | None
     one_or_two: tuple[EntryLine, ...]
@@ -135,11 +137,12 @@ def now_of(started: Started, state: RunState, entries: Sequence[Entry], hand: Ha
     plan = started.plan
     bad = {id(verdict) for verdict in state.unanswered()}
     last = next((entry for entry in reversed(entries) if entry.id in state.undoable), None)
+    passes = pass_lines(plan, state, kinds)
     return Now(
         seq=state.seq,
         prompt=prompt(plan, state, hand, started.tooling, kinds),
         fasteners=fasteners_now(plan, state, kinds),
-        passes=pass_lines(plan, state, kinds),
+        passes=passes,
         verdicts=tuple(
             VerdictLine(
                 code=verdict.code, words=verdict.words, remedy=verdict.remedy, answered=verdict.answered, keeps_from_good=id(verdict) in bad
@@ -154,6 +157,7 @@ def now_of(started: Started, state: RunState, entries: Sequence[Entry], hand: Ha
         reasons=state.reasons or reasons(plan, state),
         signed_by=state.signed_by,
         pulled_something=any(entry.kind in TIGHTENING for entry in entries),
+        in_pass=any(line.status == "current" and line.done > 0 and not line.task for line in passes),
         last_device=next((entry.device for entry in reversed(entries) if entry.kind in PHYSICAL), entries[0].device),
         last_undoable=entry_line(started, state, last) if last is not None else None,
         one_or_two=tuple(entry_line(started, state, entry) for entry in entries if entry.id in state.one_or_two),

@@ -11,7 +11,7 @@ from tight_ledger.core.base.errors import NotOnFile
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.people import require_right
 from tight_ledger.services.actors import Actor
-from tight_ledger.services.commands import Command, done_before, note
+from tight_ledger.services.commands import Command, note, once
 from tight_ledger.services.context import Context
 from tight_ledger.store import instruments as instrument_store
 from tight_ledger.store import ledger
@@ -74,11 +74,9 @@ async def retire(context: Context, actor: Actor, instrument: UUID, request: Comm
     now = moment(context.now())
     retired = note(context.now(), actor, id=request.id, stream=instrument, subject="instrument", kind="retired")
 
-    async def work(connection: AsyncConnection) -> None:
+    async def act(connection: AsyncConnection) -> None:
         if all(each.id != instrument for each in await instrument_store.everything(connection)):
             raise NotOnFile("instrument", "No instrument has this id.", "Pick one from the list.")
-        if not await done_before(connection, request.id, instrument, retired):
-            await instrument_store.retire(connection, instrument, now)
-            await ledger.add_next(connection, "instrument", instrument, retired)
+        await instrument_store.retire(connection, instrument, now)
 
-    await context.database.run(work, transaction=True)
+    await once(context, request.id, ("instrument", instrument), retired, act)

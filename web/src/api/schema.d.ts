@@ -4134,6 +4134,8 @@ export interface components {
             complete: boolean;
             /** Fasteners */
             fasteners: components["schemas"]["FastenerNow"][];
+            /** In Pass */
+            in_pass: boolean;
             /**
              * Last Device
              * Format: uuid

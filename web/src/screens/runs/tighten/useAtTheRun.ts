@@ -23,11 +23,10 @@ export function useAtTheRun(sheet: Schemas["RunSheet"], now: Schemas["Now"], hel
   useAwake();
   useCalls(now.prompt);
   const { prompt } = now;
-  const passing = now.passes.some((pass) => pass.status === "current" && pass.done > 0 && !pass.task);
   useEffect(() => {
-    inPass(passing);
+    inPass(now.in_pass);
     return () => inPass(false);
-  }, [passing]);
+  }, [now.in_pass]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a choice is for one pull
   useEffect(() => {
     setChosen(null);
