@@ -8,7 +8,7 @@ from tests.shop import BUS_SPEC, PINS, W11
 from tight_ledger.api.app import create_app
 from tight_ledger.demo.load import demo_id
 
-WRITES_NOTHING = {"preview_spec", "offer_tooling", "draw_scale"}
+WRITES_NOTHING = {"preview_spec", "offer_tooling", "draw_scale", "ask_what_is_safe"}
 A_SESSION = {"sign_in", "sign_out", "end_session", "introduce_tablet"}
 """A second session does no harm, a session that is ended stays ended; a tablet is told its secret once, then it is another tablet."""
 TOOL = {"kind": "socket", "drive": "1/2 in", "fits": "19 mm"}
@@ -123,6 +123,12 @@ class Case:
     def start_run(self):
         return self.tam, "POST", "/api/runs", self.tam.start_body(self.tam.machine())
 
+    def vouch(self):
+        run = self.tam.start()
+        self.tam.record(run, "noted", text="seen", unproven=True)
+        body = {"person": self.tam.id, "pin": PINS["Tam Reddick"], "seq": 2, "at_device": self.tam.clock.isoformat()}
+        return self.tam, "POST", f"/api/runs/{run}/vouch", body
+
     def pair_wrench(self):
         return self.tam, "POST", f"/api/runs/{self.tam.start()}/wrenches", {}
 
@@ -157,8 +163,17 @@ class Case:
 
 
 COVERED = [name for name in vars(Case) if not name.startswith("_") and name not in ("tool", "spec", "guest")]
-TESTED_ELSEWHERE = {"enter_spec", "enter_spec_rows", "keep_attachment", "send_file", "bring_in_file", "set_up_shop", "change_pin"}
-"""In test_finding.py, test_caring.py, test_spec_files.py, test_signing_in.py and test_people.py."""
+TESTED_ELSEWHERE = {
+    "enter_spec",
+    "enter_spec_rows",
+    "keep_attachment",
+    "send_file",
+    "bring_in_file",
+    "set_up_shop",
+    "change_pin",
+    "take_in_run",
+}
+"""In test_finding.py, test_caring.py, test_spec_files.py, test_signing_in.py, test_people.py and test_without_server.py."""
 
 
 def test_every_command_is_sent_twice_somewhere():

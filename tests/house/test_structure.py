@@ -12,7 +12,7 @@ import grimp
 import pytest
 from docstring_parser import parse
 
-from tight_ledger.installation.tablet_core import ROOMS
+from tight_ledger.core.base.source import RUN_PATH
 
 ROOT = Path(__file__).parents[2]
 FILES = sorted((ROOT / "tight_ledger").rglob("*.py"))
@@ -89,7 +89,7 @@ def test_no_value_has_a_vague_name() -> None:
 
 def test_what_runs_on_a_tablet_is_packed_for_it() -> None:
     reached = GRAPH.find_upstream_modules("tight_ledger.core.runs.on_tablet")
-    assert {module.split(".")[2] for module in reached if module.startswith("tight_ledger.core.")} <= set(ROOMS)
+    assert {module.split(".")[2] for module in reached if module.startswith("tight_ledger.core.")} <= set(RUN_PATH)
 
 
 def test_a_tablet_gets_the_packages_of_the_server() -> None:

@@ -10,15 +10,20 @@ from tight_ledger.api.dependencies import SignedIn, TheContext, Working
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.texts import file_name
 from tight_ledger.core.records.entries import MOST_SEQ, Report
+from tight_ledger.core.runs.pack import Begun
+from tight_ledger.core.runs.paper import PaperRun
+from tight_ledger.core.runs.starting import Start
 from tight_ledger.core.runs.view import EntryLine, Now, RunSheet
 from tight_ledger.core.specs.spec import Hand
 from tight_ledger.formats.exports import run_json
 from tight_ledger.formats.job_card import job_card_pdf
-from tight_ledger.services.runs import recording, retooling, starting, views
+from tight_ledger.services.runs import along, recording, retooling, safe, starting, views, vouching
+from tight_ledger.services.runs.along import Along
 from tight_ledger.services.runs.recording import Accepted, Finish, Sign
 from tight_ledger.services.runs.retooling import Retool
-from tight_ledger.services.runs.starting import Start
+from tight_ledger.services.runs.safe import Kept, Safe
 from tight_ledger.services.runs.views import Card
+from tight_ledger.services.runs.vouching import Vouch
 
 router = APIRouter(prefix="/api/runs", tags=["runs"])
 
@@ -49,6 +54,37 @@ async def start_run(request: Start, context: TheContext, actor: Working) -> RunS
     return RunStarted(id=await starting.start(context, actor, request))
 
 
+@router.post("/begun", operation_id="take_in_run", status_code=201)
+async def take_in_run(request: Begun, context: TheContext, actor: Working, again: bool = False) -> RunStarted:
+    """Take in a run that a tablet started without the server. `again`: it brings back what was lost with a restore."""
+    return RunStarted(id=await starting.begun(context, actor, request, again=again))
+
+
+@router.get("/along", operation_id="read_along")
+async def read_along(context: TheContext, actor: SignedIn) -> Along:
+    """What a tablet takes along, so that it works without the server."""
+    return await along.along(context)
+
+
+@router.post("/safe", operation_id="ask_what_is_safe")
+async def ask_what_is_safe(request: Kept, context: TheContext, actor: Working) -> Safe:
+    """Which entries a tablet need not keep any more, and which this server lost. Nothing is written."""
+    return await safe.safe(context, request)
+
+
+@router.get("/{run_id}/paper", operation_id="read_paper")
+async def read_paper(run_id: UUID, context: TheContext, actor: SignedIn) -> PaperRun:
+    """A run as it stands, to be printed."""
+    return await views.paper(context, run_id)
+
+
+@router.post("/{run_id}/vouch", operation_id="vouch", status_code=201)
+async def vouch(run_id: UUID, request: Vouch, context: TheContext, actor: Working) -> Recorded:
+    """Confirm with a PIN what was recorded under a name without it."""
+    accepted = await vouching.vouch(context, actor, run_id, request)
+    return Recorded(accepted=accepted, now=await views.now(context, run_id, fresh=False))
+
+
 @router.get("/{run_id}/sheet", operation_id="read_run_sheet")
 async def read_run_sheet(run_id: UUID, context: TheContext, actor: SignedIn) -> RunSheet:
     """What does not change in a run."""
@@ -74,9 +110,14 @@ async def list_entries(run_id: UUID, context: TheContext, actor: SignedIn) -> tu
 
 
 @router.post("/{run_id}/entries", operation_id="record_entry", status_code=201, response_model=Recorded)
-async def record_entry(run_id: UUID, request: Report, context: TheContext, actor: Working, brief: bool = False) -> Response:
-    """What happened. The same id twice is one entry. A tablet that judges the run itself asks for a brief answer."""
-    accepted = await recording.record(context, actor, run_id, request)
+async def record_entry(
+    run_id: UUID, request: Report, context: TheContext, actor: Working, brief: bool = False, again: bool = False
+) -> Response:
+    """What happened. The same id twice is one entry.
+
+    A tablet that judges the run itself asks for a brief answer; `again`: it brings back what was lost with a restore.
+    """
+    accepted = await recording.record(context, actor, run_id, request, again=again)
     recorded = Recorded(accepted=accepted, now=None if brief else await views.now(context, run_id, fresh=False))
     return Response(recorded.model_dump_json(), 201, media_type="application/json")
 

@@ -10,10 +10,10 @@ from tight_ledger.core.base.models import Model
 from tight_ledger.core.joints.threads import classes
 from tight_ledger.core.library.revisions import Difference
 from tight_ledger.core.mechanics.estimates import Estimate, conditions, estimate
+from tight_ledger.core.planning.choosing import Asked, Offered
 from tight_ledger.core.specs.spec import Spec
 from tight_ledger.services.commands import Command
 from tight_ledger.services.runs import preparing
-from tight_ledger.services.runs.preparing import Asked, Offered
 from tight_ledger.services.specs import editing, revisions, search
 from tight_ledger.services.specs.editing import EnterRows, ModelFile, Preview, SpecFile, Written
 from tight_ledger.services.specs.revisions import EnterMinimal, History, Withdraw
@@ -148,4 +148,4 @@ async def estimate_torque(
 @router.post("/specs/{spec_id}/tooling", operation_id="offer_tooling")
 async def offer_tooling(spec_id: UUID, request: Asked, context: TheContext, actor: Working) -> Offered:
     """The crib's wrenches, with what is on the end: what each is set to, or why it cannot do it. Nothing is written."""
-    return await preparing.offer(context, spec_id, request)
+    return await preparing.offered(context, spec_id, request)

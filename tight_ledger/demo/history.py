@@ -7,16 +7,16 @@ from uuid import UUID
 
 from tight_ledger.core.machines.meters import Meter, MeterKind
 from tight_ledger.core.machines.positions import Position, Side
+from tight_ledger.core.planning.choosing import Taken
 from tight_ledger.core.records.entries import Outcome, Report
 from tight_ledger.core.runs.prompt import Prompt
+from tight_ledger.core.runs.starting import Start
 from tight_ledger.services import machines
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.context import Context
 from tight_ledger.services.machines import MeterRead
 from tight_ledger.services.runs import recording, starting, views
-from tight_ledger.services.runs.preparing import Taken
 from tight_ledger.services.runs.recording import Finish, Sign
-from tight_ledger.services.runs.starting import Start
 from tight_ledger.services.tools import care
 from tight_ledger.services.tools.care import Aside
 from tight_ledger.store.ids import new_id

@@ -8,9 +8,9 @@ import zipfile
 from collections.abc import Iterator
 from pathlib import Path
 
+from tight_ledger.core.base.source import source_digest, source_files
+
 PACKAGE = Path(__file__).parents[1]
-ROOMS = ("base", "machines", "joints", "tools", "specs", "records", "kinds", "planning", "runs")
-"""The run path; `tool_care` and others that it does not import stay on the server."""
 RUNTIME = ("pyodide.mjs", "pyodide.asm.mjs", "pyodide.asm.wasm", "python_stdlib.zip", "pyodide-lock.json")
 NOT_NEEDED = (".pyi", "/RECORD", "/WHEEL", "/py.typed")
 EPOCH = (1980, 1, 1, 0, 0, 0)
@@ -19,10 +19,8 @@ EPOCH = (1980, 1, 1, 0, 0, 0)
 def _own_files() -> Iterator[tuple[str, bytes]]:
     for file in (PACKAGE / "__init__.py", PACKAGE / "core" / "__init__.py"):
         yield str(file.relative_to(PACKAGE.parent)), file.read_bytes()
-    for room in ROOMS:
-        for file in sorted((PACKAGE / "core" / room).rglob("*")):
-            if file.is_file() and "__pycache__" not in file.parts:
-                yield str(file.relative_to(PACKAGE.parent)), file.read_bytes()
+    for file in source_files():
+        yield str(file.relative_to(PACKAGE.parent)), file.read_bytes()
 
 
 def _wheel_files(wheels: Path) -> Iterator[tuple[str, bytes]]:
@@ -51,7 +49,8 @@ def pack(wheels: Path, runtime: Path, out: Path) -> str:
     (out / f"runtime-{version}").mkdir()
     for name in RUNTIME:
         shutil.copyfile(runtime / name, out / f"runtime-{version}" / name)
-    (out / "core.json").write_text(json.dumps({"digest": digest, "archive": named.name, "runtime": f"runtime-{version}"}))
+    told = {"core": source_digest(), "digest": digest, "archive": named.name, "runtime": f"runtime-{version}"}
+    (out / "core.json").write_text(json.dumps(told))
     return digest
 
 

@@ -122,7 +122,7 @@ def backup(places: Places, file: Path, passphrase: str = "") -> BackupResult:
     """
     if file.exists():
         raise Invalid("file", f"{file} is there already.", "Give a new name; backups are not overwritten.")
-    owner = places.owner
+    owner, at = places.owner, datetime.now(UTC)  # what was in the tables before this moment is in it
     with TemporaryDirectory(dir=file.resolve().parent, prefix=".tight-") as folder:
         dump = Path(folder) / "dump.sql"
         with os.fdopen(os.open(dump, os.O_WRONLY | os.O_CREAT, 0o600), "wb") as out:
@@ -130,7 +130,6 @@ def backup(places: Places, file: Path, passphrase: str = "") -> BackupResult:
         with _aside(places), dump.open("rb") as source:
             _load(places, source)
             entries = verified(places.aside)
-        at = datetime.now(UTC)
         backup_files.write(file, dump, {"entries": entries, "at": at.isoformat(timespec="seconds")}, passphrase)
     engine = create_engine(owner)
     with engine.begin() as connection:

@@ -5,12 +5,14 @@ import { Problem } from "./api/client";
 import { meQuery, signInQuery } from "./api/queries";
 import { useLeftBehind } from "./api/useLeftBehind";
 import { courier } from "./core/courier";
+import { useCore } from "./core/useHeld";
 import { useLock } from "./parts/useLock";
 import { Waiting } from "./parts/Waiting";
 import { DashboardScreen } from "./screens/dashboard/DashboardScreen";
 import { MachineScreen } from "./screens/machines/MachineScreen";
 import { NotHere } from "./screens/NotHere";
 import { SignInScreen } from "./screens/people/SignInScreen";
+import { OutboxScreen } from "./screens/runs/OutboxScreen";
 import { TightenScreen } from "./screens/runs/tighten/TightenScreen";
 import { SpecScreen } from "./screens/specs/SpecScreen";
 
@@ -20,6 +22,9 @@ const SetUpScreen = lazy(() =>
 );
 const CardScreen = lazy(() =>
   import("./screens/runs/card/CardScreen").then((screen) => ({ default: screen.CardScreen })),
+);
+const PaperScreen = lazy(() =>
+  import("./screens/runs/PaperScreen").then((screen) => ({ default: screen.PaperScreen })),
 );
 const PrepareScreen = lazy(() =>
   import("./screens/runs/prepare/PrepareScreen").then((screen) => ({ default: screen.PrepareScreen })),
@@ -78,6 +83,7 @@ export function App() {
 /** Behind the door: a screen for each address. */
 function Inside({ mustChange }: { mustChange: boolean }) {
   useLock();
+  useCore();
   useEffect(() => courier.begin(), []);
   if (mustChange) {
     return (
@@ -100,6 +106,8 @@ function Inside({ mustChange }: { mustChange: boolean }) {
         <Route path="/specs/:id/prepare" element={<PrepareScreen />} />
         <Route path="/runs/:id" element={<TightenScreen />} />
         <Route path="/runs/:id/card" element={<CardScreen />} />
+        <Route path="/runs/:id/paper" element={<PaperScreen />} />
+        <Route path="/outbox" element={<OutboxScreen />} />
         <Route path="/shop" element={<ShopScreen />} />
         <Route path="/add/machine" element={<AddMachine />} />
         <Route path="/add/spec" element={<AddSpec />} />

@@ -7,7 +7,9 @@ import { createRoot } from "react-dom/client";
 import { ErrorBoundary } from "react-error-boundary";
 import { BrowserRouter } from "react-router";
 import { Problem } from "./api/client";
+import { openOutbox } from "./api/outbox";
 import { App } from "./app";
+import { reach } from "./core/reach";
 import { Broken } from "./parts/Broken";
 import { applyTheme } from "./parts/Dock";
 
@@ -16,6 +18,8 @@ const queries = new QueryClient({
   defaultOptions: { queries: { retry: again, retryDelay: 1_500 }, mutations: { retry: again, retryDelay: 1_500 } },
 });
 applyTheme();
+await openOutbox();
+reach.begin();
 const root = document.getElementById("root");
 if (root) {
   createRoot(root).render(

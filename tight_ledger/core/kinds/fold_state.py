@@ -32,6 +32,10 @@ class Remedies:
     """By fastener, its last check in a pass that took as long as a hand needs."""
     clarified: set[UUID] = field(default_factory=set)
     """Held entries about which somebody has said: one pull, or two."""
+    settled: set[UUID] = field(default_factory=set)
+    """Flagged entries about which a lead has decided."""
+    vouched: dict[UUID, int] = field(default_factory=dict)
+    """By person, when they last confirmed with their PIN what was recorded under their name without it."""
 
 
 @dataclass(slots=True)
@@ -62,6 +66,8 @@ class FoldState:
     """Entries for a pull that another device had recorded before, until somebody says whether it was one pull or two."""
     yielded: dict[str, Pull] = field(default_factory=dict)
     """By fastener, the pull that turned it into yield; removed when it is replaced."""
+    unproven: dict[UUID, UUID] = field(default_factory=dict)
+    """By entry that was recorded without a PIN, the person under whose name."""
     unsure: set[str] = field(default_factory=set)
     """Ids of pulls of which nobody knows how far they went."""
     touched: dict[str, None] = field(default_factory=dict)

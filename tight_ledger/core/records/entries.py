@@ -19,7 +19,7 @@ from tight_ledger.core.tools.wrenches import Setting
 
 RunKind = Literal[
     "started", "retooled", "set", "confirmed", "pulled", "loosened", "checked", "turned", "measured", "replaced",
-    "noted", "undone", "clarified", "paused", "resumed", "handed_over", "deviated", "finished", "signed",
+    "noted", "undone", "clarified", "paused", "resumed", "handed_over", "deviated", "flagged", "vouched", "finished", "signed",
 ]  # fmt: skip
 Outcome = Literal["good", "released", "do not move", "abandoned"]
 
@@ -37,6 +37,7 @@ ENTRY_VERSION: Literal[2] = 2
 
 MOST_SEQ = 10_000_000
 """Largest number of an entry in its stream."""
+FlagCode = Literal["contested", "differs", "right_ended", "brought_back"]
 Word = Annotated[str, StringConstraints(max_length=200)]
 
 
@@ -55,6 +56,8 @@ class Started(Model):
     parent: UUID | None = None
     followup: str | None = None
     engine: str
+    core: str | None = None
+    """Digest of the core that compiled the plan; see `base.source`. None for runs from before it was kept."""
     facts: RunFacts | None = None
     """None for runs from before they were sealed."""
 
@@ -74,6 +77,11 @@ class Report(Model):
     rung: str | None = Field(default=None, max_length=60)
     reading: Reading | None = None
     how: Literal["click", "typed", "wire", "gauge", "eye"] | None = None
+    """On what evidence."""
+    from_paper: bool | None = None
+    """Whether it was done before, with the run printed; `at_device` says when."""
+    unproven: bool | None = None
+    """Whether the person picked a name at a tablet without the server, and typed no PIN."""
     counts: Literal["swing", "total"] | None = None
     end_torque: Reading | None = None
     """Of an angle, where the wrench tells."""
@@ -85,12 +93,26 @@ class Report(Model):
     option: str | None = Field(default=None, max_length=40)
     undoes: UUID | None = None
     about: UUID | None = None
-    """The second of two entries for one pull, about which this says whether it was one pull or two."""
+    """What this decides: the second of two entries for one pull, or an entry that the server flagged."""
     corrects: UUID | None = None
     told: tuple[Word, ...] | None = Field(default=None, max_length=40)
     affirmed: tuple[Word, ...] | None = Field(default=None, max_length=40)
     text: str | None = Field(default=None, max_length=2_000)
     files: tuple[Word, ...] | None = Field(default=None, max_length=20)
+
+    @property
+    def is_timed(self) -> bool:
+        """Whether it was recorded as it happened, so that its moment says something about the pace of a hand."""
+        return not self.from_paper
+
+
+class Flag(Model):
+    """What the server found when an entry arrived that it could not look at when it was made."""
+
+    code: FlagCode
+    words: str = Field(default="", max_length=1_000)
+    run: UUID | None = None
+    """Of a contested place, the other run."""
 
 
 class Entry(Report):
@@ -111,6 +133,7 @@ class Entry(Report):
     started: Started | None = None
     outcome: Outcome | None = None
     reasons: tuple[str, ...] | None = None
+    flags: tuple[Flag, ...] | None = None
 
     @property
     def in_conflict(self) -> bool:

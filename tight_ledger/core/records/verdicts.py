@@ -9,7 +9,7 @@ VerdictCode = Literal[
     "low", "high", "watch", "implausible", "hurried", "twice", "one_or_two", "second_click", "out_of_order", "stage_early", "skipped",
     "not_called_for", "no_figure", "not_set", "check_low", "not_judged", "out_of_band", "unsure", "off_plan", "late", "early",
     "wrong_tool", "reopened", "stopped", "deviated", "conflict", "turned", "spent", "long_pause", "wrench_changed", "from_the_past",
-    "trial",
+    "trial", "contested", "differs", "right_ended", "not_proven", "brought_back", "from_paper",
 ]  # fmt: skip
 
 
@@ -130,15 +130,45 @@ TEXTS: dict[VerdictCode, Text] = {
     "from_the_past": Text(
         "its clock was set back", "Look whether it belongs here.", "an entry that belongs to yesterday, between two of today"
     ),
+    "contested": Text(
+        "two runs at one place",
+        "Look at both. A lead decides which counts, and says so in each.",
+        "two tablets out of reach, one wheel: each card was good, and nobody had done the last stage",
+    ),
+    "differs": Text(
+        "started without the server, which would not have started it so",
+        "A lead looks at what differs, and decides.",
+        "the figure had been corrected at noon; the yard worked to the old one until night",
+    ),
+    "right_ended": Text(
+        "by somebody who may not record work any more",
+        "A lead looks at it, and decides.",
+        "the tablet of a man who had left was still warm",
+    ),
+    "not_proven": Text(
+        "recorded under a name without its PIN",
+        "Whoever it was confirms it with their PIN.",
+        "anybody can touch a name; the card said it was the apprentice",
+    ),
+    "brought_back": Text(
+        "brought back by a tablet after the server was restored",
+        "",
+        "the disk died on Tuesday; the tablet still knew what was done on Monday",
+    ),
+    "from_paper": Text("entered from paper", "", "the tablet was dead; ten ticks on a sheet, and nobody could say when"),
 }
 
 BAD: frozenset[str] = frozenset(
     {
         "low", "high", "implausible", "hurried", "twice", "one_or_two", "skipped", "not_called_for", "no_figure", "not_set", "check_low",
-        "not_judged", "out_of_band", "unsure", "off_plan", "late", "early", "wrong_tool", "stopped", "spent", "trial",
+        "not_judged", "out_of_band", "unsure", "off_plan", "late", "early", "wrong_tool", "stopped", "spent", "trial", "contested",
+        "differs", "right_ended", "not_proven",
     }
 )  # fmt: skip
 """A run with one of these unanswered is not good."""
+
+SETTLED_BY_A_LEAD: frozenset[str] = frozenset({"contested", "differs", "right_ended"})
+"""What the server said of an entry, and only a lead's decision about that entry answers."""
 
 CLOSED_BY_ITS_PULL: frozenset[str] = frozenset({"low", "no_figure", "not_set", "check_low"})
 """Answered when the pull that was left open has been made."""

@@ -143,6 +143,8 @@ def _require_said(state: RunState, report: Report) -> None:
     """What a decision about the record needs."""
     if report.kind in ("undone", "deviated") and not (report.text or "").strip():
         raise Invalid("text", "A reason is missing.", "Say in a few words why.")
+    if report.kind == "deviated" and report.about is not None and report.about not in state.to_settle():
+        raise Invalid("about", "Nothing about this entry waits for a decision.", "Look at the run again.")
     if report.kind == "undone" and report.undoes not in state.undoable:
         raise Invalid(
             "undoes", "This entry cannot be taken back: something later hangs on it, or it is gone already.", "Write a note for the lead."
@@ -179,7 +181,7 @@ def ask_first(
         MustAsk: a pull faster than one can be made, one on a fastener that has had it, a reading that looks like a slip.
     """
     affirmed = report.affirmed or ()
-    if report.kind in TIGHTENING and report.reading is None and "pace" not in affirmed and last is not None:
+    if report.kind in TIGHTENING and report.reading is None and report.is_timed and "pace" not in affirmed and last is not None:
         gap_s = (report.at_device - last.at_device).total_seconds()
         if 0 <= gap_s < policy.fastest_pull_s:
             fault = f"That came {gap_s:.1f} s after the last one, faster than a pull can be made."

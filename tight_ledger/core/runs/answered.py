@@ -5,7 +5,7 @@ from collections.abc import Callable
 from tight_ledger.core.kinds.fold_state import FoldState
 from tight_ledger.core.kinds.step_kind import Registry
 from tight_ledger.core.records.plans import Pass
-from tight_ledger.core.records.verdicts import CLOSED_BY_ITS_PULL, Verdict
+from tight_ledger.core.records.verdicts import CLOSED_BY_ITS_PULL, SETTLED_BY_A_LEAD, Verdict
 
 
 def all_verdicts(fold: FoldState, kinds: Registry, current: Pass | None) -> tuple[Verdict, ...]:
@@ -61,6 +61,11 @@ def _by_a_steady_check(fold: FoldState, verdict: Verdict) -> bool:
     return checked or _by_the_lead(fold, verdict)
 
 
+def _by_the_person(fold: FoldState, verdict: Verdict) -> bool:
+    person = fold.unproven[verdict.entry] if verdict.entry is not None else None
+    return person is not None and verdict.seq < fold.remedies.vouched.get(person, 0)
+
+
 _ANSWERED_BY: dict[str, Callable[[FoldState, Verdict], bool]] = {
     **dict.fromkeys(CLOSED_BY_ITS_PULL, _by_its_pull),
     "spent": _by_a_new_fastener,
@@ -68,6 +73,8 @@ _ANSWERED_BY: dict[str, Callable[[FoldState, Verdict], bool]] = {
     "one_or_two": lambda fold, verdict: verdict.entry in fold.remedies.clarified,
     "out_of_band": _by_a_good_reading,
     "hurried": _by_a_steady_check,
+    "not_proven": _by_the_person,
+    **dict.fromkeys(SETTLED_BY_A_LEAD, lambda fold, verdict: verdict.entry in fold.remedies.settled),
     "trial": lambda _fold, _verdict: False,
 }
 """Codes that are not answered by a lead's decision or loosening alike."""

@@ -63,6 +63,8 @@ def entry_words(plan: Plan, entry: Entry, kinds: Registry = KINDS) -> str:
         what = _told_without_pull(entry)
     reason = f" ({entry.text})" if entry.text else ""
     reason += ", by a simulated wrench" if entry.trial else ""
+    reason += "" if entry.is_timed else ", from paper"
+    reason += ", no PIN" if entry.unproven else ""
     return f"{where}: {what}{reason}" if where else f"{what}{reason}"
 
 
@@ -78,6 +80,8 @@ def _told_without_pull(entry: Entry) -> str:
         "clarified": f"{entry.option} pull{'s' if entry.option == 'two' else ''}",
         "resumed": f"came back: {entry.option}" if entry.option else "resumed",
         "deviated": "decided by the lead",
+        "flagged": "; ".join(flag.words for flag in entry.flags or ()),
+        "vouched": "confirmed with the PIN",
         "retooled": "another wrench is taken",
         "handed_over": "handed over",
         "finished": f"ended: {entry.outcome}",

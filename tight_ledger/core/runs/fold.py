@@ -74,6 +74,7 @@ def take(fold: FoldState, kinds: Registry, entry: Entry) -> None:
         fold.say("conflict", entry)
     if entry.trial:
         rules.practice(fold, entry)
+    rules.how_it_came(fold, entry)
     if entry.kind in TIGHTENING:
         rules.clock_goes_forward(fold, entry)
     if entry.kind == "set" and entry.tools and entry.setting is not None:
@@ -82,6 +83,10 @@ def take(fold: FoldState, kinds: Registry, entry: Entry) -> None:
         rules.left_unsure(fold, kinds, entry, fold.pulls.order[entry.pull])
     elif entry.kind == "clarified":
         _clarify(fold, kinds, entry)
+    elif entry.kind == "vouched":
+        fold.remedies.vouched[entry.by] = entry.seq
+    elif entry.kind == "deviated" and entry.about is not None:
+        fold.remedies.settled.add(entry.about)
     elif entry.kind in ("loosened", "replaced") and entry.pull is None:
         rules.starts_again(fold, kinds, entry)
     elif entry.kind == "deviated" and entry.pull is None:
@@ -125,7 +130,7 @@ def _answer(fold: FoldState, kinds: Registry, entry: Entry) -> None:
         fold.say("not_called_for", entry, pull)
     else:
         _close(fold, kinds, kind, entry, planned)
-        if entry.kind in TIGHTENING and entry.reading is None and entry.corrects is None:
+        if entry.kind in TIGHTENING and entry.reading is None and entry.corrects is None and entry.is_timed:
             rules.pace_of_the_pass(fold, kinds, entry, pass_)
 
 

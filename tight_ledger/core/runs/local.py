@@ -7,8 +7,10 @@ from tight_ledger.core.base.errors import Stale
 from tight_ledger.core.base.people import Person
 from tight_ledger.core.records.entries import PHYSICAL, Entry, Report, Started
 from tight_ledger.core.runs.accepting import accept
+from tight_ledger.core.runs.descriptions import entry_words
+from tight_ledger.core.runs.paper import PaperRun, paper_of
 from tight_ledger.core.runs.run import Run, RunState
-from tight_ledger.core.runs.view import Now, now_of
+from tight_ledger.core.runs.view import Now, RunSheet, now_of, sheet_of
 from tight_ledger.core.specs.spec import Hand
 
 
@@ -16,24 +18,41 @@ class LocalRun:
     """A run on a tablet.
 
     Args:
-        sealed: its entries so far, by seq, from the first.
+        sealed: its entries so far, by seq, from the first; none of a run that this tablet began and the server does not know.
         hand: of its threads.
+        waiting: those that the server does not know yet.
     """
 
-    def __init__(self, sealed: Sequence[Entry], hand: Hand) -> None:
-        self._sealed, self._waiting, self._hand = list(sealed), list[Entry](), hand
+    def __init__(self, sealed: Sequence[Entry], hand: Hand, waiting: Sequence[Entry] = ()) -> None:
+        self._sealed, self._waiting, self._hand = list(sealed), list(waiting), hand
         self._state: RunState
         self._again()
 
     @property
     def sealed_seq(self) -> int:
-        """The number of the newest entry that the server has sealed."""
-        return self._sealed[-1].seq
+        """The number of the newest entry that the server has sealed; 0 if it knows nothing of the run."""
+        return self._sealed[-1].seq if self._sealed else 0
 
     @property
     def now(self) -> Now:
         """The run as it stands, with what is not sent yet."""
         return now_of(self._started, self._state, self._run.entries, self._hand)
+
+    @property
+    def sheet(self) -> RunSheet | None:
+        """What does not change in it; None for a run from before its facts were sealed."""
+        facts = self._started.facts
+        return sheet_of(facts, self._started, self._run.entries[0], job=None) if facts is not None else None
+
+    @property
+    def paper(self) -> PaperRun:
+        """As it stands, to be printed."""
+        return paper_of(self._started, self._state)
+
+    @property
+    def words(self) -> str:
+        """The newest entry, in words."""
+        return entry_words(self._started.plan, self._run.entries[-1])
 
     def report(self, me: Person, device: UUID, report: Report) -> Now:
         """Judge what happened, and keep it behind what the server has sealed. The same id twice is once.
@@ -47,7 +66,7 @@ class LocalRun:
         if report.kind not in PHYSICAL and report.claimed_seq not in (None, self._seq + 1):
             raise Stale("seq", "Something was recorded meanwhile.", "Look again, then decide.")
         fields = accept(self._started, self._state, self._run.entries, me.roles, device, report)
-        added = {"run": self._sealed[0].run, "recorded_by": me.id, "device": device, "at_server": report.at_device}
+        added = {"run": self._run.entries[0].run, "recorded_by": me.id, "device": device, "at_server": report.at_device}
         entry = Entry.model_validate(fields | added | {"seq": self._seq + 1})
         self._waiting.append(entry)
         self._run.add([entry])
@@ -60,13 +79,13 @@ class LocalRun:
         if fresh:
             self._sealed += fresh
             known = {entry.id for entry in fresh}
-            self._waiting = [entry for entry in self._waiting if entry.id not in known]
+            self._waiting = [entry for entry in self._waiting if entry.id not in known and entry.kind != "started"]
             self._again()
         return self.now
 
     def forget(self, entry_id: UUID) -> Now:
-        """It did not happen, or the server refused it."""
-        self._waiting = [entry for entry in self._waiting if entry.id != entry_id]
+        """It did not happen, or the server refused it. The start of a run is not forgotten so."""
+        self._waiting = [entry for entry in self._waiting if entry.id != entry_id or entry.kind == "started"]
         self._again()
         return self.now
 
@@ -76,11 +95,12 @@ class LocalRun:
 
     @property
     def _started(self) -> Started:
-        return next(entry.started for entry in reversed(self._sealed) if entry.started is not None)
+        return next(entry.started for entry in reversed(self._run.entries) if entry.started is not None)
 
     def _again(self) -> None:
         """Fold from the start; what waits gets the numbers that are next."""
         self._waiting = [entry.model_copy(update={"seq": self.sealed_seq + place}) for place, entry in enumerate(self._waiting, 1)]
-        self._run = Run(next(entry.started for entry in self._sealed if entry.started is not None).plan)
-        self._run.add([*self._sealed, *self._waiting])
+        every = [*self._sealed, *self._waiting]
+        self._run = Run(next(entry.started for entry in every if entry.started is not None).plan)
+        self._run.add(every)
         self._state = self._run.state()

@@ -4,6 +4,8 @@ What a figure means for its pull is judged by the kind of step; `answered.py` ha
 behind each verdict is in `records/verdicts.py`.
 """
 
+from uuid import UUID
+
 from tight_ledger.core.kinds.fold_state import FoldState
 from tight_ledger.core.kinds.judged import Judged
 from tight_ledger.core.kinds.pull_state import PlannedPull
@@ -12,6 +14,7 @@ from tight_ledger.core.kinds.step_kind import Registry
 from tight_ledger.core.records.entries import Entry, Report
 from tight_ledger.core.records.plans import Pass, Pull
 from tight_ledger.core.records.verdicts import Verdict
+from tight_ledger.core.runs.answered import is_answered
 
 PAST_S = 2.0
 """A clock that goes back by more than this was set back."""
@@ -27,9 +30,29 @@ def practice(fold: FoldState, entry: Entry) -> None:
         fold.say("trial", entry)
 
 
+def how_it_came(fold: FoldState, entry: Entry) -> None:
+    """Say what speaks against the way in which an entry came; each thing once until it is answered."""
+    for flag in entry.flags or ():
+        _say_once(fold, Verdict(code=flag.code, entry=entry.id, seq=entry.seq, detail=flag.words))
+    if entry.unproven:
+        fold.unproven[entry.id] = entry.by
+        _say_once(fold, Verdict(code="not_proven", entry=entry.id, seq=entry.seq))
+    if not entry.is_timed:
+        _say_once(fold, Verdict(code="from_paper", entry=entry.id, seq=entry.seq))
+
+
+def _say_once(fold: FoldState, verdict: Verdict) -> None:
+    def who(each: Verdict) -> UUID | None:
+        return fold.unproven.get(each.entry) if each.entry is not None else None
+
+    same = (each for each in fold.verdicts if (each.code, each.detail, who(each)) == (verdict.code, verdict.detail, who(verdict)))
+    if all(is_answered(fold, each) for each in same):
+        fold.verdicts.append(verdict)
+
+
 def clock_goes_forward(fold: FoldState, entry: Entry) -> None:
     """Say if a device's clock was set back, or if a press came sooner than a hand can pull again."""
-    if entry.corrects is not None:
+    if entry.corrects is not None or not entry.is_timed:
         return
     before = fold.tool_use.last_pull_at.get(entry.device)
     fold.tool_use.last_pull_at[entry.device] = entry.at_device

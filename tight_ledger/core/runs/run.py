@@ -17,7 +17,7 @@ from tight_ledger.core.kinds.rungs import picked, planned_setting
 from tight_ledger.core.kinds.step_kind import Registry
 from tight_ledger.core.records.entries import ANSWERING, TIGHTENING, Entry, Outcome
 from tight_ledger.core.records.plans import Pass, Plan, Pull, Rung
-from tight_ledger.core.records.verdicts import BAD, Verdict
+from tight_ledger.core.records.verdicts import BAD, SETTLED_BY_A_LEAD, Verdict
 from tight_ledger.core.runs.answered import all_verdicts
 from tight_ledger.core.runs.fold import PassState, decided_passes, live_entries, pass_state, take
 from tight_ledger.core.runs.rules import timed_from
@@ -60,6 +60,13 @@ class RunState:
     """Entries of which nobody has said yet whether they are a pull of their own."""
     live: tuple[UUID, ...]
     undoable: tuple[UUID, ...]
+
+    unproven: tuple[UUID, ...]
+    """People under whose names something was recorded without their PIN, and who have not confirmed it."""
+
+    def to_settle(self) -> frozenset[UUID]:
+        """The entries about which only a lead can decide, and has not yet."""
+        return frozenset(v.entry for v in self.verdicts if v.code in SETTLED_BY_A_LEAD and not v.answered and v.entry is not None)
 
     def unanswered(self) -> tuple[Verdict, ...]:
         """The verdicts that keep the run from being good."""
@@ -173,6 +180,7 @@ class Run:
             one_or_two=tuple(entry_id for entry_id in fold.held if entry_id not in fold.remedies.clarified),
             live=tuple(self._live_ids),
             undoable=tuple(undoable) if self._outcome is None else (),
+            unproven=tuple(fold.unproven[e] for v in verdicts if v.code == "not_proven" and not v.answered and (e := v.entry)),
         )
 
     def _refresh(self, current: Pass | None) -> None:

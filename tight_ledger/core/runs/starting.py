@@ -1,14 +1,107 @@
-"""From which specs, on which machines, a run may start, and what is asked first."""
+"""From which specs, on which machines, a run may start, what is asked first, and the start itself. Pure: both sides use it."""
 
-from collections.abc import Iterable, Mapping
-from datetime import datetime
+from collections.abc import Collection, Iterable
+from uuid import UUID
 
-from tight_ledger.core.base.errors import Invalid, MustAsk
+from pydantic import Field
+
+from tight_ledger import __version__
+from tight_ledger.core.base.errors import Invalid, MustAsk, Stale
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.moments import DeviceTime
+from tight_ledger.core.base.people import Role
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.base.source import source_digest
 from tight_ledger.core.machines.machine import Machine
 from tight_ledger.core.machines.meters import Meter, meter_warning
 from tight_ledger.core.machines.positions import Position
+from tight_ledger.core.planning.checklist import checklist, load_at
+from tight_ledger.core.planning.choosing import CribNow, Taken, tooling_of
+from tight_ledger.core.planning.compiler import compile_plan
+from tight_ledger.core.records.entries import Outcome, Started
+from tight_ledger.core.records.facts import RunFacts, facts_of
+from tight_ledger.core.records.plans import Pass, Plan, Tooling
 from tight_ledger.core.specs.applicability import fit, separating_question
 from tight_ledger.core.specs.spec import Spec
+from tight_ledger.core.tools.inventory import Support
+
+
+class Start(Model):
+    """Everything that was prepared. The id is the run's."""
+
+    id: UUID
+    spec: UUID
+    revision: int = Field(ge=1)
+    procedure: str = Field(max_length=60)
+    machine: UUID
+    position: Position
+    meters: tuple[Meter, ...] = ()
+    tooling: tuple[Taken, ...] = Field(max_length=20)
+    """In the sequence in which they are looked at: the first that is meant for a fastener and step is used."""
+    supports: tuple[UUID, ...] = Field(default=(), max_length=8)
+    """The jack and the stands under this corner."""
+    axle_load_kg: float | None = Field(default=None, gt=0, le=200_000)
+    proof: str = Field(max_length=200)
+    at_device: DeviceTime
+    affirmed: tuple[str, ...] = ()
+
+
+class DueHere(Model):
+    """A follow-up that is open at a place."""
+
+    procedure: str
+    followup: str
+    root: UUID
+    """The run that it follows."""
+
+
+class PlaceBefore(Model):
+    """A joint at a position before a run starts there."""
+
+    position_key: str
+    joint: str
+    unfinished: bool = False
+    standing: Outcome | None = None
+    """Of the last run that counts; None if there is none, or it is unfinished."""
+    last: UUID | None = None
+    """The run that a follow-up would follow."""
+    settled: int = 0
+    """How many runs ended good or released here."""
+    due: tuple[DueHere, ...] = ()
+
+
+class SpecBefore(Model):
+    """A spec with how its revision stands."""
+
+    spec: Spec
+    status: str
+    checked: bool
+    """Whether a second person has checked it."""
+
+
+class MachineBefore(Model):
+    """A machine with its newest meter readings and its places."""
+
+    machine: Machine
+    meters: tuple[Meter, ...] = ()
+    places: tuple[PlaceBefore, ...] = ()
+
+    def place(self, position_key: str, joint: str) -> PlaceBefore:
+        """A place; as new if nothing was done there."""
+        found = (each for each in self.places if (each.position_key, each.joint) == (position_key, joint))
+        return next(found, PlaceBefore(position_key=position_key, joint=joint))
+
+
+class Ground(Model):
+    """Everything that a start is judged on and compiled from, as the server knows it, or as a tablet was told last."""
+
+    policy: Policy
+    spec: SpecBefore
+    machine: MachineBefore
+    crib: CribNow
+    certificates: dict[UUID, str] = {}
+    """By wrench, the certificate of its last check."""
+
 
 STARTABLE: frozenset[str] = frozenset({"current", "draft"})
 """Statuses of a revision from which a run may start."""
@@ -53,16 +146,100 @@ def _require_applies(spec: Spec, machine: Machine) -> None:
         raise Invalid("spec", f"Nobody has said which {about} {machine.fleet_number} has.", "Answer the question above the results first.")
 
 
-def ask_about_meters(before: Mapping[str, tuple[Meter, datetime]], meters: Iterable[Meter]) -> None:
+def ask_about_meters(before: Iterable[Meter], meters: Iterable[Meter]) -> None:
     """Ask once about a reading that is odd; it never blocks.
 
     Args:
-        before: by kind, the last reading and when it was taken.
+        before: the last reading of each kind.
 
     Raises:
         MustAsk: a reading is below the last one, or far above it.
     """
+    last = {meter.kind: meter for meter in before}
     for meter in meters:
-        last = before.get(meter.kind)
-        if warning := meter_warning(last[0] if last else None, meter):
+        if warning := meter_warning(last.get(meter.kind), meter):
             raise MustAsk("meter", f"meters.{meter.kind}", warning, "Correct it, or go on with it as it is.")
+
+
+def followed(ground: Ground, request: Start) -> tuple[UUID | None, str | None]:
+    """The run that a follow-up procedure follows, and which follow-up it is; nothing for any other procedure.
+
+    Raises:
+        Invalid: there is no good run here to follow.
+    """
+    spec = ground.spec.spec
+    if request.procedure not in {followup.procedure for followup in spec.followups}:
+        return None, None
+    place = ground.machine.place(request.position.key, spec.joint)
+    if place.standing not in ("good", "released"):
+        raise Invalid("procedure", "There is no good run here to follow up.", "Tighten it first.")
+    due = next((each for each in place.due if each.procedure == request.procedure), None)
+    return (due.root, due.followup) if due is not None else (place.last, None)
+
+
+def require_free_place(ground: Ground, request: Start) -> None:
+    """Refuse a second run where the first is not finished.
+
+    Raises:
+        Stale: the place has an unfinished run.
+    """
+    if ground.machine.place(request.position.key, ground.spec.spec.joint).unfinished:
+        where = request.position.words or f"{ground.machine.machine.fleet_number} as a whole"
+        raise Stale("position", f"A run on {where} is not finished.", "Open it from the machine and finish it first.")
+
+
+def start(ground: Ground, request: Start, roles: Collection[Role]) -> Started:
+    """What a run starts with: its plan, its tooling and its facts.
+
+    Args:
+        roles: of the person who starts it.
+
+    Raises:
+        Invalid: the spec is not for this machine or position, the proof fails, a wrench cannot do it, a stand does not
+            bear the corner.
+        NotAllowed: a wrench is used all the same, and not by a lead's word.
+        MustAsk: an odd meter reading.
+    """
+    spec, machine, position, policy = ground.spec.spec, ground.machine.machine, request.position, ground.policy
+    require_startable(spec, ground.spec.status, machine, position, request.proof, request.meters)
+    if "meter" not in request.affirmed:
+        ask_about_meters(ground.machine.meters, request.meters)
+    tooling = tooling_of(ground.crib, policy, roles, spec, request.procedure, position, request.tooling)
+    supports = tuple(ground.crib.supports(request.supports))
+    plan = plan_of(ground, request, tooling, supports, policy)
+    parent, followup = followed(ground, request)
+    return Started(
+        plan=plan, spec_revision=spec.revision, tooling=tooling, policy=policy, machine=machine.id, position=position,
+        meters=request.meters, supports=supports, proof=request.proof, parent=parent, followup=followup, engine=__version__,
+        core=source_digest(), facts=facts_at(ground, request),
+    )  # fmt: skip
+
+
+def plan_of(ground: Ground, request: Start, tooling: tuple[Tooling, ...], supports: tuple[Support, ...], policy: Policy) -> Plan:
+    """The plan of what was prepared, with its tasks.
+
+    Args:
+        tooling: as it was picked and judged.
+        supports: that hold the machine.
+        policy: the shop's choices when it was started.
+
+    Raises:
+        Invalid: the spec has no such procedure, or a stand does not bear the corner.
+    """
+    spec, machine, position = ground.spec.spec, ground.machine.machine, request.position
+    given = {position.axle: request.axle_load_kg} if request.axle_load_kg else {}
+    load, used = load_at(machine.axle_loads_kg | given, position), ground.machine.place(position.key, spec.joint).settled
+
+    def tasks(passes: tuple[Pass, ...]) -> tuple[Pass, ...]:
+        return checklist(spec, request.procedure, tooling, passes, policy, load, supports, used)
+
+    return compile_plan(spec, request.procedure, tooling, policy, tasks)
+
+
+def facts_at(ground: Ground, request: Start) -> RunFacts:
+    """The facts of a run: its machine, spec and papers as they are known when it starts."""
+    worn = {row.wrench for row in request.tooling}
+    return facts_of(
+        ground.spec.spec, ground.machine.machine, request.position, request.procedure, checked=ground.spec.checked,
+        certificates={tool: paper for tool, paper in ground.certificates.items() if tool in worn},
+    )  # fmt: skip

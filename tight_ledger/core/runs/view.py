@@ -15,6 +15,7 @@ from tight_ledger.core.machines.positions import Position
 from tight_ledger.core.records.entries import PHYSICAL, TIGHTENING, Entry, Outcome, Started
 from tight_ledger.core.records.facts import RunFacts
 from tight_ledger.core.records.plans import Tooling
+from tight_ledger.core.records.verdicts import SETTLED_BY_A_LEAD, Verdict
 from tight_ledger.core.runs.descriptions import FastenerNow, PassLine, entry_words, fasteners_now, pass_lines
 from tight_ledger.core.runs.outcomes import reasons
 from tight_ledger.core.runs.prompt import Prompt, prompt
@@ -42,7 +43,8 @@ class RunSheet(Model):
     """What does not change in a run."""
 
     run: UUID
-    job: UUID
+    job: UUID | None
+    """None as long as only a tablet knows the run."""
     machine: Machine
     position: Position
     position_words: str
@@ -84,6 +86,8 @@ class EntryLine(Model):
     """Photos and papers, by id."""
     undoable: bool
     in_conflict: bool
+    done_at: datetime | None
+    """When it was done, of what was entered from paper."""
 
 
 class VerdictLine(Model):
@@ -94,6 +98,8 @@ class VerdictLine(Model):
     remedy: str
     answered: bool
     keeps_from_good: bool
+    about: UUID | None
+    """The entry that it judges."""
 
 
 class Now(Model):
@@ -120,6 +126,10 @@ class Now(Model):
     """Entries of which nobody has said yet whether they are a pull of their own."""
     returning: Return | None
     """What is asked of somebody who comes back to the run."""
+    to_settle: tuple[VerdictLine, ...]
+    """What the server said of an entry, about which a lead decides; `about` is the entry."""
+    unproven: tuple[UUID, ...]
+    """People who confirm with their PIN what was recorded under their names without it."""
 
 
 NOBODY: Mapping[UUID, str] = {}
@@ -143,12 +153,7 @@ def now_of(started: Started, state: RunState, entries: Sequence[Entry], hand: Ha
         prompt=prompt(plan, state, hand, started.tooling, kinds),
         fasteners=fasteners_now(plan, state, kinds),
         passes=passes,
-        verdicts=tuple(
-            VerdictLine(
-                code=verdict.code, words=verdict.words, remedy=verdict.remedy, answered=verdict.answered, keeps_from_good=id(verdict) in bad
-            )
-            for verdict in state.verdicts
-        ),
+        verdicts=tuple(_line(verdict, bad) for verdict in state.verdicts),
         complete=state.complete,
         clean=state.clean,
         paused=state.paused,
@@ -162,6 +167,15 @@ def now_of(started: Started, state: RunState, entries: Sequence[Entry], hand: Ha
         last_undoable=entry_line(started, state, last) if last is not None else None,
         one_or_two=tuple(entry_line(started, state, entry) for entry in entries if entry.id in state.one_or_two),
         returning=returning(plan, state, entries, kinds),
+        to_settle=tuple(_line(v, bad) for v in state.verdicts if v.code in SETTLED_BY_A_LEAD and not v.answered),
+        unproven=state.unproven,
+    )  # fmt: skip
+
+
+def _line(verdict: Verdict, bad: set[int]) -> VerdictLine:
+    return VerdictLine(
+        code=verdict.code, words=verdict.words, remedy=verdict.remedy, answered=verdict.answered, keeps_from_good=id(verdict) in bad,
+        about=verdict.entry,
     )  # fmt: skip
 
 
@@ -188,6 +202,7 @@ def entry_line(
         files=entry.files or (),
         undoable=entry.id in state.undoable,
         in_conflict=entry.in_conflict,
+        done_at=None if entry.is_timed else entry.at_device,
     )
 
 
@@ -200,7 +215,7 @@ def _in_hand(tooling: Tooling, facts: RunFacts) -> InHand:
     )  # fmt: skip
 
 
-def sheet_of(facts: RunFacts, started: Started, first: Entry, *, job: UUID) -> RunSheet:
+def sheet_of(facts: RunFacts, started: Started, first: Entry, *, job: UUID | None) -> RunSheet:
     """What does not change in a run.
 
     Args:

@@ -1,149 +1,34 @@
-"""Before a run: what the crib offers for a spec's stages, and the tooling that was picked from it."""
+"""Before a run: what it is judged on and compiled from, as the database knows it."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
-from typing import Literal
 from uuid import UUID
 
-from pydantic import Field, ValidationError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base.errors import Invalid
-from tight_ledger.core.base.models import Model
-from tight_ledger.core.base.people import require_right
-from tight_ledger.core.base.units import TorqueUnit
-from tight_ledger.core.machines.positions import Position
-from tight_ledger.core.planning.checklist import held_words, is_lifted, load_at
-from tight_ledger.core.planning.needs import Need, needs
-from tight_ledger.core.planning.ranking import Bench, Choice, Share, assign, equip, in_sequence, judge, rank, share_out
-from tight_ledger.core.records.plans import Tooling
-from tight_ledger.core.specs.spec import Spec
-from tight_ledger.core.tools.adapters import SQUARE_LIMIT_NM, Adapter, Crowfoot, Universal
-from tight_ledger.core.tools.inventory import Gauge, Support, Tool
-from tight_ledger.core.tools.wrenches import Wrench
-from tight_ledger.services.actors import Actor
+from tight_ledger.core.library.revisions import statuses
+from tight_ledger.core.machines.meters import Meter
+from tight_ledger.core.planning.choosing import Asked, CribNow, Offered, offer
+from tight_ledger.core.runs.starting import DueHere, Ground, MachineBefore, PlaceBefore, SpecBefore, Start
 from tight_ledger.services.context import Context
+from tight_ledger.services.runs.standing import OpenFollowup, open_followups, place_standing
 from tight_ledger.services.specs.editing import spec_file
-from tight_ledger.services.tools.inventory import cared_for, today_at, wrench_of
+from tight_ledger.services.specs.search import checked_by
+from tight_ledger.services.tools.inventory import cared_for, certificates, today_at
+from tight_ledger.store import ledger
 from tight_ledger.store import machines as machine_store
+from tight_ledger.store import runs as run_store
+from tight_ledger.store import specs as spec_store
 from tight_ledger.store import tools as tool_store
 from tight_ledger.store.shop import Shop
 
 
-class Put(Model):
-    """Something put on the end: from the crib, or a crowfoot that is not in it, by its length."""
-
-    tool: UUID | None = None
-    length_mm: float | None = Field(default=None, gt=0, le=500)
-    turned_deg: float = Field(default=0, ge=-180, le=180)
-    """A crowfoot's angle to the handle, or how far a universal joint is bent."""
-
-
-class Taken(Model):
-    """A wrench with what is on its end, for all or for some of the fasteners and steps."""
-
-    wrench: UUID
-    unit: TorqueUnit | None = None
-    """By which of its scales it is read."""
-    on_its_end: tuple[Put, ...] = Field(default=(), max_length=8)
-    tilt_deg: float = Field(default=0, ge=0, le=30)
-    of: tuple[str, ...] | None = None
-    steps: tuple[str, ...] | None = None
-    override: str = Field(default="", max_length=500)
-    """A lead's reason to use it all the same."""
-
-
-class Asked(Model):
-    """What is to be done, and what is on the wrench's end."""
-
-    procedure: str = Field(default="tighten", max_length=60)
-    position: Position = Position()
-    machine: UUID | None = None
-    of: tuple[str, ...] | None = None
-    steps: tuple[str, ...] | None = None
-    on_its_end: tuple[Put, ...] = Field(default=(), max_length=8)
-    tilt_deg: float = Field(default=0, ge=0, le=30)
-    supports: tuple[UUID, ...] = Field(default=(), max_length=8)
-    axle_load_kg: float | None = Field(default=None, gt=0, le=200_000)
-
-
-class Offered(Model):
-    """What the crib offers."""
-
-    asked: tuple[Need, ...]
-    choices: tuple[Choice, ...]
-    shares: tuple[Share, ...]
-    """Which wrench for which stage, when none does all."""
-    left: tuple[str, ...]
-    """What nothing here can do."""
-    supports: tuple[Support, ...]
-    """The jacks and stands of the crib; none if the machine stays on its wheels."""
-    axle_kg: float | None
-    held: str
-    """What holds the machine, with the sum; empty if it stays on its wheels."""
-    too_weak: str
-    """Why what was picked does not hold it."""
-
-
-@dataclass(frozen=True, slots=True)
-class CribTools:
+async def crib_now(context: Context, connection: AsyncConnection, shop: Shop) -> CribNow:
     """The crib as a choice needs it."""
-
-    tools: list[Tool]
-    bench: Bench
-
-    @property
-    def wrenches(self) -> list[Wrench]:
-        """The torque wrenches."""
-        return [tool for tool in self.tools if isinstance(tool, Wrench)]
-
-
-async def _crib(context: Context, connection: AsyncConnection, shop: Shop, hand: Literal["right", "left"]) -> CribTools:
     tools, now = await tool_store.tools(connection), context.now()
-    cared = await cared_for(connection, tools, shop.policy, now, today_at(shop, now))
-    fit = {tool for tool, care in cared.items() if care.standing not in ("quarantined", "due")}
-    gauge = any(isinstance(tool, Gauge) and tool.what == "angle gauge" and tool.id in fit for tool in tools)
-    return CribTools(tools, Bench(policy=shop.policy, hand=hand, angle_gauge=gauge, care=cared))
+    return CribNow(tools=tuple(tools), care=await cared_for(connection, tools, shop.policy, now, today_at(shop, now)))
 
 
-def _adapters(tools: Sequence[Tool], wrench: Wrench, puts: Sequence[Put]) -> tuple[Adapter, ...]:
-    """What was put on, as the crib knows it. A crowfoot that is not in the crib takes the square that it goes on.
-
-    Raises:
-        Invalid: it is not in the crib, or is nothing that goes on a wrench's end, or is turned too far.
-    """
-    shelf = {tool.id: tool for tool in tools}
-    found: list[Adapter] = []
-    square = wrench.drive
-    for put in puts:
-        if put.tool is None:
-            if put.length_mm is None or square not in SQUARE_LIMIT_NM:
-                raise Invalid("on_its_end", f"Nobody knows what is on the end of {wrench.name}.", "Name a tool, or a crowfoot's length.")
-            adapter: Adapter = Crowfoot.model_validate(
-                {"kind": "crowfoot", "drive": square, "length_mm": put.length_mm, "angle_deg": put.turned_deg}
-            )
-        else:
-            tool = shelf.get(put.tool)
-            if tool is None or isinstance(tool, Wrench | Gauge | Support):
-                named = tool.name if tool is not None else str(put.tool)
-                raise Invalid("on_its_end", f"{named} is nothing that goes on a wrench's end.", "Pick an adapter of the crib.")
-            adapter = _turned(tool, put.turned_deg)
-        found.append(adapter)
-        square = getattr(adapter, "to", square)
-    return tuple(found)
-
-
-def _turned(tool: Adapter, turned_deg: float) -> Adapter:
-    turns = {Crowfoot: "angle_deg", Universal: "bend_deg"}.get(type(tool))
-    if turns is None:
-        return tool
-    try:
-        return type(tool).model_validate(tool.model_dump() | {turns: turned_deg})
-    except ValidationError as error:
-        raise Invalid("on_its_end", f"{tool.name} cannot be turned to {turned_deg:g}°.", "0 to below 90 for a universal joint.") from error
-
-
-async def offer(context: Context, spec_id: UUID, request: Asked) -> Offered:
+async def offered(context: Context, spec_id: UUID, request: Asked) -> Offered:
     """What the crib offers for a spec's stages, with what is on the end.
 
     Raises:
@@ -152,83 +37,65 @@ async def offer(context: Context, spec_id: UUID, request: Asked) -> Offered:
     spec, shop = (await spec_file(context, spec_id)).spec, await context.shop()
 
     async def work(connection: AsyncConnection) -> Offered:
-        crib = await _crib(context, connection, shop, spec.hand_at(request.position))
-        asked = [
-            need for need in needs(spec, request.procedure, shop.policy, request.of) if request.steps is None or need.step in request.steps
-        ]
-        choices: list[Choice] = []
-        for wrench in crib.wrenches:
-            try:
-                adapters = _adapters(crib.tools, wrench, request.on_its_end)
-            except Invalid as refusal:
-                choices.append(Choice(wrench=wrench, refused=refusal.fault))
-                continue
-            choices += rank(asked, [wrench], crib.bench, adapters, request.tilt_deg)
-        choices = in_sequence(choices)
-        bare = choices if not request.on_its_end and not request.tilt_deg else rank(asked, crib.wrenches, crib.bench)
-        shares, left = share_out(asked, bare) if all(choice.refused for choice in choices) else ((), ())
         machine = await machine_store.find(connection, request.machine) if request.machine is not None else None
-        known = machine.axle_loads_kg if machine is not None else {}
-        given = {request.position.axle: request.axle_load_kg} if request.axle_load_kg is not None else {}
-        load, held, too_weak, lifted = load_at(known | given, request.position), "", "", is_lifted(spec, request.procedure)
-        try:
-            held = held_words(load, await supports_of(connection, request.supports)) if lifted else ""
-        except Invalid as refusal:
-            too_weak = f"{refusal.fault} {refusal.remedy}"
-        return Offered(
-            asked=tuple(asked), choices=tuple(choices), shares=shares, left=left, axle_kg=load_at(known, request.position).axle_kg,
-            supports=tuple(tool for tool in crib.tools if isinstance(tool, Support)) if lifted else (), held=held, too_weak=too_weak,
-        )  # fmt: skip
+        return offer(await crib_now(context, connection, shop), shop.policy, spec, machine, request)
 
     return await context.database.run(work)
 
 
-async def tooling_of(
-    context: Context,
-    connection: AsyncConnection,
-    shop: Shop,
-    actor: Actor,
-    spec: Spec,
-    procedure: str,
-    position: Position,
-    taken: Sequence[Taken],
-) -> tuple[Tooling, ...]:
-    """The tooling that was picked, every piece of it held against what it is meant for.
+async def spec_before(context: Context, connection: AsyncConnection, spec_id: UUID, revision: int) -> SpecBefore:
+    """A revision of a spec with how it stands.
 
     Raises:
-        NotOnFile, Invalid: a wrench that is not there, or that cannot do it.
-        NotAllowed: overridden by somebody who is not a lead.
+        NotOnFile: it is not on file.
     """
-    crib = await _crib(context, connection, shop, spec.hand_at(position))
-    rows: list[Tooling] = []
-    for asked_for in taken:
-        wrench = (await wrench_of(connection, asked_for.wrench)).read_in(asked_for.unit)
-        tooling, _ = equip(wrench, _adapters(crib.tools, wrench, asked_for.on_its_end), asked_for.tilt_deg, shop.policy)
-        rows.append(tooling.model_copy(update={"of": asked_for.of, "steps": asked_for.steps}))
-    asked = needs(spec, procedure, shop.policy)
-    checked = []
-    for asked_for, row, meant in zip(taken, rows, assign(spec.layout, asked, rows), strict=True):
-        choice = judge(meant, row.wrench, crib.bench, row.adapters, row.tilt_deg)
-        if choice.refused and not (choice.may_override and asked_for.override.strip()):
-            more = " A lead may, with a reason." if choice.may_override else ""
-            raise Invalid("wrench", choice.refused, f"Pick one that the list offers.{more}")
-        if choice.refused:
-            require_right(actor.person.roles, "decide", "override")
-        overridden = f"{asked_for.override.strip()} (against it: {choice.refused})" if choice.refused else ""
-        checked.append(row.model_copy(update={"overridden": overridden}))
-    return tuple(checked)
+    spec = await spec_store.find(connection, spec_id, revision)
+    status = statuses(await ledger.notes(connection, "spec", spec.id))[spec.revision]
+    return SpecBefore(spec=spec, status=status, checked=await checked_by(connection, spec, context.now()))
 
 
-async def supports_of(connection: AsyncConnection, wanted: Sequence[UUID]) -> list[Support]:
-    """Jacks and stands that were picked.
+async def meters_of(connection: AsyncConnection, machine_id: UUID) -> tuple[Meter, ...]:
+    """A machine's newest meter readings."""
+    return tuple(meter for meter, _ in (await machine_store.meters(connection, machine_id)).values())
+
+
+async def place_before(
+    context: Context, connection: AsyncConnection, machine_id: UUID, place: tuple[str, str], followups: Sequence[OpenFollowup]
+) -> PlaceBefore:
+    """A joint at a position before a run starts there.
+
+    Args:
+        place: its key and the joint.
+        followups: those that are open on the machine.
+    """
+    position_key, joint = place
+    rows = await run_store.at_place(connection, machine_id, position_key, joint)
+    last = await place_standing(context, connection, machine_id, position_key, joint)
+    due = tuple(
+        DueHere(procedure=each.due.procedure, followup=each.due.followup, root=each.root)
+        for each in followups
+        if (each.position_key, each.joint) == place
+    )
+    return PlaceBefore(
+        position_key=position_key, joint=joint, unfinished=last is not None and last.standing is None,
+        standing=last.standing if last is not None else None, last=(last.row.parent_id or last.row.id) if last is not None else None,
+        settled=len(await run_store.settled(connection, [row.id for row in rows])), due=due,
+    )  # fmt: skip
+
+
+async def ground_of(context: Context, connection: AsyncConnection, shop: Shop, request: Start) -> Ground:
+    """Everything that a start is judged on and compiled from.
 
     Raises:
-        NotOnFile, Invalid: not in the crib, or neither jack nor stand.
+        NotOnFile: the spec's revision or the machine is not on file.
     """
-    found = []
-    for tool_id in wanted:
-        tool = await tool_store.tool(connection, tool_id)
-        if not isinstance(tool, Support):
-            raise Invalid("supports", f"{tool.name} holds no machine.", "Pick a jack or a stand.")
-        found.append(tool)
-    return found
+    spec = await spec_before(context, connection, request.spec, request.revision)
+    machine = await machine_store.find(connection, request.machine)
+    place = await place_before(
+        context, connection, machine.id, (request.position.key, spec.spec.joint), await open_followups(context, connection, machine.id)
+    )
+    return Ground(
+        policy=shop.policy, spec=spec, crib=await crib_now(context, connection, shop),
+        machine=MachineBefore(machine=machine, meters=await meters_of(connection, machine.id), places=(place,)),
+        certificates=await certificates(connection, [row.wrench for row in request.tooling]),
+    )  # fmt: skip

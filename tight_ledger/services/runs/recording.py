@@ -1,16 +1,18 @@
 """What happened goes into the ledger; what is odd is asked first; the run's view is what the fold says."""
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
 
 import structlog
 from pydantic import Field
+from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Invalid, NotAllowed, Stale
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.moments import DeviceTime
-from tight_ledger.core.records.entries import MOST_SEQ, PHYSICAL, Entry, Outcome, Report
+from tight_ledger.core.records.entries import MOST_SEQ, PHYSICAL, Entry, Flag, Outcome, Report
 from tight_ledger.core.records.notes import Note
 from tight_ledger.core.records.upcasting import read_entry
 from tight_ledger.core.runs.accepting import accept
@@ -19,6 +21,7 @@ from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context, Remembered
 from tight_ledger.services.people import require_person
+from tight_ledger.services.runs.arriving import brought_back, of_the_person
 from tight_ledger.store import ledger
 from tight_ledger.store import people as people_store
 from tight_ledger.store import runs as run_store
@@ -90,11 +93,14 @@ class Sender:
     instrument: UUID | None
 
 
-async def record(context: Context, actor: Actor, run_id: UUID, report: Report, sender: Sender | None = None) -> Accepted:
-    """Append what a device reports. What physically happened is never refused for coming late.
+async def record(
+    context: Context, actor: Actor, run_id: UUID, report: Report, sender: Sender | None = None, *, again: bool = False
+) -> Accepted:
+    """Append what a device reports. What physically happened is never refused for coming late, nor for who did it.
 
     Args:
         sender: the wrench that tells it by wire; None for a person.
+        again: whether a tablet brings back what this server had acknowledged before it was restored.
 
     Raises:
         Invalid, NotAllowed, MustAsk: see `core.runs.accepting`.
@@ -107,10 +113,18 @@ async def record(context: Context, actor: Actor, run_id: UUID, report: Report, s
     if before is not None:
         return before
     accepted = accept(run.started, run.state, run.entries, actor.person.roles, actor.device, report)
+    flags = [*brought_back(again)]
     if report.by != actor.person.id:
-        require_person(await context.database.run(people_store.here), report.by)
+        flags += await context.database.run(lambda connection: _of(connection, report.by))
     told = {"instrument": sender.instrument, "trial": sender.instrument is None or None} if sender is not None else {}
-    return await append(context, actor, run, accepted | told, decides=decides)
+    return await append(context, actor, run, accepted | told | ({"flags": tuple(flags)} if flags else {}), decides=decides)
+
+
+async def _of(connection: AsyncConnection, person_id: UUID) -> Collection[Flag]:
+    here = {each.id: each for each in await people_store.here(connection)}
+    if person_id in here:
+        return of_the_person(here, here[person_id])
+    return of_the_person(here, require_person(await people_store.everybody(connection), person_id))
 
 
 def _entry(context: Context, actor: Actor, run_id: UUID, given: Given) -> ledger.Build:

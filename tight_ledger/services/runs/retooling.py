@@ -9,13 +9,14 @@ from tight_ledger.core.base.errors import Invalid, Stale
 from tight_ledger.core.base.models import digest
 from tight_ledger.core.base.moments import DeviceTime
 from tight_ledger.core.planning.checklist import checklist, load_at
+from tight_ledger.core.planning.choosing import Taken, tooling_of
 from tight_ledger.core.planning.compiler import compile_plan
 from tight_ledger.core.records.entries import MOST_SEQ, Started
 from tight_ledger.core.records.plans import Plan
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context
-from tight_ledger.services.runs.preparing import Taken, tooling_of
+from tight_ledger.services.runs.preparing import crib_now
 from tight_ledger.services.runs.recording import Accepted, Given, append, begin
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import specs as spec_store
@@ -56,7 +57,8 @@ async def retool(context: Context, actor: Actor, run_id: UUID, request: Retool) 
         spec = await spec_store.find(connection, run.row.spec_id, run.row.spec_revision)
         machine = await machine_store.find(connection, run.row.machine_id)
         procedure, load = run.row.procedure, load_at(machine.axle_loads_kg, before.position)
-        tooling = await tooling_of(context, connection, shop, actor, spec, procedure, before.position, request.tooling)
+        crib = await crib_now(context, connection, shop)
+        tooling = tooling_of(crib, shop.policy, actor.person.roles, spec, procedure, before.position, request.tooling)
         plan = compile_plan(
             spec, procedure, tooling, before.policy,
             lambda passes: checklist(spec, procedure, tooling, passes, before.policy, load, before.supports),

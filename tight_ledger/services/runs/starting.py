@@ -1,76 +1,31 @@
-"""From a spec to a run: which wrenches can do it, what must be true, and the sealed start."""
+"""From a spec to a run: the sealed start, whether the server starts it or a tablet started it without the server."""
 
+from collections.abc import Sequence
 from datetime import datetime
 from uuid import UUID
 
-from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger import __version__
-from tight_ledger.core.base.errors import Invalid, Stale
+from tight_ledger.core.base.errors import Fault, Invalid, MustAsk
 from tight_ledger.core.base.models import digest
-from tight_ledger.core.base.moments import DeviceTime
-from tight_ledger.core.library.revisions import statuses
+from tight_ledger.core.base.people import Person
 from tight_ledger.core.machines.meters import Meter
-from tight_ledger.core.machines.positions import Position
-from tight_ledger.core.planning.checklist import checklist, load_at
-from tight_ledger.core.planning.compiler import compile_plan
-from tight_ledger.core.records.entries import Entry, Started
-from tight_ledger.core.records.facts import facts_of
+from tight_ledger.core.records.entries import Entry, Flag, Started
 from tight_ledger.core.records.notes import Note
-from tight_ledger.core.runs.starting import ask_about_meters, require_startable
-from tight_ledger.core.specs.spec import Spec
+from tight_ledger.core.runs import starting
+from tight_ledger.core.runs.pack import Begun
+from tight_ledger.core.runs.starting import Ground, Start
 from tight_ledger.services.actors import Actor
-from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context
-from tight_ledger.services.runs.preparing import Taken, supports_of, tooling_of
-from tight_ledger.services.runs.standing import PlaceStanding, open_followups, place_standing
-from tight_ledger.services.specs.search import checked_by
-from tight_ledger.services.tools.inventory import certificates
+from tight_ledger.services.people import require_person
+from tight_ledger.services.runs.arriving import brought_back, of_the_person
+from tight_ledger.services.runs.preparing import ground_of
 from tight_ledger.store import ledger
 from tight_ledger.store import machines as machine_store
+from tight_ledger.store import people as people_store
 from tight_ledger.store import runs as run_store
-from tight_ledger.store import specs as spec_store
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.runs import RunRow
-
-
-class Start(Command):
-    """Everything that was prepared."""
-
-    spec: UUID
-    revision: int = Field(ge=1)
-    procedure: str = Field(max_length=60)
-    machine: UUID
-    position: Position
-    meters: tuple[Meter, ...] = ()
-    tooling: tuple[Taken, ...] = Field(max_length=20)
-    """In the sequence in which they are looked at: the first that is meant for a fastener and step is used."""
-    supports: tuple[UUID, ...] = Field(default=(), max_length=8)
-    """The jack and the stands under this corner."""
-    axle_load_kg: float | None = Field(default=None, gt=0, le=200_000)
-    proof: str = Field(max_length=200)
-    at_device: DeviceTime
-    affirmed: tuple[str, ...] = ()
-
-
-async def _followed(
-    context: Context, connection: AsyncConnection, request: Start, spec: Spec, place: PlaceStanding | None
-) -> tuple[UUID | None, str | None]:
-    """The run that a follow-up procedure follows, and which follow-up it is; nothing for any other procedure.
-
-    Raises:
-        Invalid: there is no good run here to follow.
-    """
-    if request.procedure not in {followup.procedure for followup in spec.followups}:
-        return None, None
-    if place is None or place.standing not in ("good", "released"):
-        raise Invalid("procedure", "There is no good run here to follow up.", "Tighten it first.")
-    for open_followup in await open_followups(context, connection, request.machine):
-        same_place = (open_followup.position_key, open_followup.joint) == (request.position.key, spec.joint)
-        if same_place and open_followup.due.procedure == request.procedure:
-            return open_followup.root, open_followup.due.followup
-    return place.row.parent_id or place.row.id, None
 
 
 async def _started_before(connection: AsyncConnection, request: Start) -> bool:
@@ -93,10 +48,7 @@ async def start(context: Context, actor: Actor, request: Start) -> UUID:
     """Start a run; the same id twice is the same run once.
 
     Raises:
-        Invalid: the spec is not for this machine or position, the proof fails, a wrench cannot do it, a stand does not
-            bear the corner.
-        NotAllowed: a wrench is used all the same, and not by a lead's word.
-        MustAsk: an odd meter reading.
+        Invalid, NotAllowed, MustAsk: see `core.runs.starting`.
         Stale: the place has an unfinished run.
     """
     shop, now = await context.shop(), context.now()
@@ -104,57 +56,141 @@ async def start(context: Context, actor: Actor, request: Start) -> UUID:
     async def work(connection: AsyncConnection) -> None:
         if await _started_before(connection, request):
             return
-        spec = await spec_store.find(connection, request.spec, request.revision)
-        machine = await machine_store.find(connection, request.machine)
-        status = statuses(await ledger.notes(connection, "spec", spec.id))[spec.revision]
-        require_startable(spec, status, machine, request.position, request.proof, request.meters)
-        if "meter" not in request.affirmed:
-            ask_about_meters(await machine_store.meters(connection, machine.id), request.meters)
-        tooling = await tooling_of(context, connection, shop, actor, spec, request.procedure, request.position, request.tooling)
-        loads = machine.axle_loads_kg | ({request.position.axle: request.axle_load_kg} if request.axle_load_kg else {})
-        load, supports = load_at(loads, request.position), await supports_of(connection, request.supports)
-        place = await place_standing(context, connection, machine.id, request.position.key, spec.joint)
-        rows = await run_store.at_place(connection, machine.id, request.position.key, spec.joint)
-        used = len(await run_store.settled(connection, [row.id for row in rows]))
-        plan = compile_plan(
-            spec, request.procedure, tooling, shop.policy,
-            lambda passes: checklist(spec, request.procedure, tooling, passes, shop.policy, load, supports, used),
-        )  # fmt: skip
-        parent, followup = await _followed(context, connection, request, spec, place)
-        started = Started(
-            plan=plan, spec_revision=spec.revision, tooling=tooling, policy=shop.policy, machine=machine.id,
-            position=request.position, meters=request.meters, supports=tuple(supports), proof=request.proof, parent=parent,
-            followup=followup, engine=__version__,
-            facts=facts_of(
-                spec, machine, request.position, request.procedure, checked=await checked_by(connection, spec, now),
-                certificates=await certificates(connection, [row.wrench.id for row in tooling]),
-            ),
-        )  # fmt: skip
-        row = RunRow(
-            id=request.id, job_id=await run_store.job_for(connection, machine.id, ledger.moment(now)), machine_id=machine.id,
-            position_key=request.position.key, joint=spec.joint, spec_id=spec.id, spec_revision=spec.revision,
-            procedure=request.procedure, parent_id=parent, started_at=ledger.moment(now),
-        )  # fmt: skip
-        if await run_store.occupy(connection, row) is not None or (place is not None and place.standing is None):
-            where = request.position.words or f"{machine.fleet_number} as a whole"
-            raise Stale("position", f"A run on {where} is not finished.", "Open it from the machine and finish it first.")
+        ground = await ground_of(context, connection, shop, request)
+        started = starting.start(ground, request, actor.person.roles)
+        row = await _row(connection, ground, request, started, now)
+        if await run_store.occupy(connection, row) is not None:
+            ground = ground.model_copy(update={"machine": _taken(ground, row)})
+        starting.require_free_place(ground, request)
         await run_store.add(connection, row)
 
         def entry(seq: int) -> Entry:
             return Entry(
-                id=new_id(), kind="started", by=actor.person.id, recorded_by=actor.person.id,
-                device=actor.device, at_device=request.at_device, at_server=now, run=request.id, seq=seq,
-                plan=digest(plan), started=started,
+                id=new_id(), kind="started", by=actor.person.id, recorded_by=actor.person.id, device=actor.device,
+                at_device=request.at_device, at_server=now, run=request.id, seq=seq, plan=digest(started.plan), started=started,
             )  # fmt: skip
 
-        await ledger.begin(connection, "run", request.id, entry)
-        for meter in request.meters:
-            await ledger.add_next(connection, "machine", machine.id, meter_note(actor, machine.id, meter, now, new_id()))
-        if loads != machine.axle_loads_kg:
-            await machine_store.describe(connection, machine.model_copy(update={"axle_loads_kg": loads}))
+        await _keep(connection, actor, ground, request, entry, now)
 
     await context.database.run(work, transaction=True)
     return request.id
+
+
+def _taken(ground: Ground, row: RunRow) -> starting.MachineBefore:
+    """The machine, with the place of a run taken by another one at this moment."""
+    place = ground.machine.place(row.position_key, row.joint).model_copy(update={"unfinished": True})
+    return ground.machine.model_copy(update={"places": (place,)})
+
+
+async def _row(connection: AsyncConnection, ground: Ground, request: Start, started: Started, now: datetime) -> RunRow:
+    machine, spec = ground.machine.machine, ground.spec.spec
+    return RunRow(
+        id=request.id, job_id=await run_store.job_for(connection, machine.id, ledger.moment(now)), machine_id=machine.id,
+        position_key=request.position.key, joint=spec.joint, spec_id=spec.id, spec_revision=spec.revision,
+        procedure=request.procedure, parent_id=started.parent, started_at=ledger.moment(now),
+    )  # fmt: skip
+
+
+async def _keep(connection: AsyncConnection, actor: Actor, ground: Ground, request: Start, entry: ledger.Build, now: datetime) -> None:
+    """Seal the start, and what was said about the machine with it."""
+    await ledger.begin(connection, "run", request.id, entry)
+    machine = ground.machine.machine
+    for meter in request.meters:
+        await ledger.add_next(connection, "machine", machine.id, meter_note(actor, machine.id, meter, now, new_id()))
+    if request.axle_load_kg:
+        loads = machine.axle_loads_kg | {request.position.axle: request.axle_load_kg}
+        await machine_store.describe(connection, machine.model_copy(update={"axle_loads_kg": loads}))
+
+
+async def begun(context: Context, actor: Actor, request: Begun, *, again: bool = False) -> UUID:
+    """Take in a run that a tablet started without the server: it is a fact, whatever the server would have said.
+
+    The server compiles again from what it knows and flags what differs. If the place was taken meanwhile, the run does not
+    hold it, and both runs wait for a lead.
+
+    Args:
+        again: whether the tablet brings back what this server had acknowledged before it was restored.
+
+    Raises:
+        NotOnFile: the machine, or the spec's revision, is not on file.
+        Invalid: nobody has the id of the person, or the plan is for something else than what was prepared.
+        Stale: the id stands for another run.
+    """
+    shop, now, prepared = await context.shop(), context.now(), request.start
+    _require_its_own(request)
+    contested: list[tuple[UUID, Flag]] = []
+
+    async def work(connection: AsyncConnection) -> None:
+        contested.clear()
+        if await _started_before(connection, prepared):
+            return
+        ground = await ground_of(context, connection, shop, prepared)
+        person = require_person(await people_store.everybody(connection), request.by)
+        here = {each.id: each for each in await people_store.here(connection)}
+        flags = [*of_the_person(here, person), *brought_back(again), *_differs(ground, request, person, again=again)]
+        row = await _row(connection, ground, prepared, request.started, now)
+        holder = await run_store.occupy(connection, row)
+        if holder is not None:
+            flags.append(Flag(code="contested", words=f"another run was open at {_where(ground, prepared)} meanwhile", run=holder))
+            contested.append((holder, Flag(code="contested", words=f"a second run was begun at {_where(ground, prepared)}", run=row.id)))
+        await run_store.add(connection, row)
+
+        def entry(seq: int) -> Entry:
+            skew_ms = round((now - prepared.at_device).total_seconds() * 1000)
+            added = {"seq": seq, "recorded_by": actor.person.id, "at_server": now, "skew_ms": skew_ms, "flags": tuple(flags) or None}
+            started = request.started.model_copy(update={"facts": starting.facts_at(ground, prepared)})
+            return request.first(actor.device).model_copy(update=added | {"started": started})
+
+        await _keep(connection, actor, ground, prepared, entry, now)
+        for run_id, flag in contested:
+            await ledger.add_next(connection, "run", run_id, _flagged(actor, run_id, now, flag))
+
+    await context.database.run(work, transaction=True)
+    for run_id, _ in contested:
+        context.listeners.changed(run_id, (await context.run(run_id)).seq)
+    return prepared.id
+
+
+def _where(ground: Ground, request: Start) -> str:
+    return request.position.words or f"{ground.machine.machine.fleet_number} as a whole"
+
+
+def _require_its_own(request: Begun) -> None:
+    """Refuse a plan that is not for what was prepared."""
+    start, told = request.start, request.started
+    facts = told.facts
+    if facts is None or (facts.spec, told.spec_revision, facts.procedure, told.machine, told.position, told.proof, told.plan.spec) != (
+        start.spec, start.revision, start.procedure, start.machine, start.position, start.proof, start.spec,
+    ):  # fmt: skip
+        raise Invalid("started", "The plan is not for what was prepared.", "Send both as the tablet made them.")
+
+
+def _differs(ground: Ground, request: Begun, person: Person, *, again: bool) -> Sequence[Flag]:
+    """What the server compiles otherwise from the same spec and tooling, and what it would have said. The facts are its own anyway.
+
+    Args:
+        again: whether a server has started it before, and said nothing against it then.
+    """
+    start, told, found = request.start, request.started, list[str]()
+    try:
+        if starting.plan_of(ground, start, told.tooling, told.supports, told.policy) != told.plan:
+            found.append("it compiles to another plan")
+        own = starting.start(ground, start, person.roles) if not again else told
+        names = ("tooling", "policy", "supports", "parent", "followup")
+        found += [f"another {name}" for name in names if getattr(own, name) != getattr(told, name)]
+    except MustAsk as asks:
+        found.append(f"nobody was asked: {asks.fault}")
+    except Fault as refusal:
+        found.append(f"it would not have been started: {refusal.fault}")
+    return (Flag(code="differs", words=f"by what the server knows: {'; '.join(found)}"),) if found else ()
+
+
+def _flagged(actor: Actor, run_id: UUID, now: datetime, flag: Flag) -> ledger.Build:
+    entry_id = new_id()
+    return lambda seq: Entry(
+        id=entry_id, kind="flagged", by=actor.person.id, recorded_by=actor.person.id, device=actor.device, at_device=now, at_server=now,
+        run=run_id, seq=seq, flags=(flag,),
+    )  # fmt: skip
 
 
 def meter_note(actor: Actor, machine_id: UUID, meter: Meter, now: datetime, entry_id: UUID) -> ledger.Build:

@@ -9,6 +9,7 @@ from tight_ledger.core.base.models import Model
 from tight_ledger.core.library.sheet import CAUTION
 from tight_ledger.core.records.facts import RunFacts, facts_of
 from tight_ledger.core.records.seals import broken_at
+from tight_ledger.core.runs.paper import PaperRun, paper_of
 from tight_ledger.core.runs.view import EntryLine, Now, RunSheet, entry_line, now_of, sheet_of, signatures_that_count
 from tight_ledger.core.specs.spec import Hand
 from tight_ledger.services.context import Context, Remembered
@@ -74,6 +75,16 @@ async def stream(context: Context, run_id: UUID, after: int) -> bytes:
     hand = await hand_of(context, run)
     bodies = await context.database.run(lambda connection: run_store.bodies(connection, run_id, after))
     return b'{"hand":"%s","entries":[%s]}' % (hand.encode(), b",".join(bytes(body) for body in bodies))
+
+
+async def paper(context: Context, run_id: UUID) -> PaperRun:
+    """A run as it stands, to be printed.
+
+    Raises:
+        NotOnFile: no run has this id.
+    """
+    run = await context.run(run_id)
+    return paper_of(run.started, run.state)
 
 
 async def sheet(context: Context, run_id: UUID) -> RunSheet:

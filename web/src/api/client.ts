@@ -1,4 +1,5 @@
 import createClient from "openapi-fetch";
+import { reach } from "../core/reach";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
@@ -48,7 +49,10 @@ export async function ask<T>(call: Promise<Answer<T>>): Promise<T> {
   let answer: Answer<T>;
   try {
     answer = await call;
-  } catch {
+    reach.heard(true);
+  } catch (error) {
+    if (error instanceof DOMException && error.name === "AbortError") throw error; // nobody waits for it any more
+    reach.heard(false);
     throw new Problem(0, {
       fault: "The server does not answer.",
       remedy: "Nothing is lost: it is sent again by itself.",

@@ -63,7 +63,7 @@ export function useCommand<P extends keyof paths, Input>(command: Command<P, Inp
       at: pressed.at_device,
     };
     await command.before?.(pressed, input);
-    if (!command.secret) outbox.put(next);
+    if (!command.secret) await outbox.put(next);
     await send(next);
   };
   /** Send what is kept once more, with the answer to what the server asked. */
@@ -71,8 +71,7 @@ export function useCommand<P extends keyof paths, Input>(command: Command<P, Inp
     (change: (body: BodyOf<P>) => BodyOf<P>) => {
       if (!kept) return;
       const next = { ...kept, body: change(kept.body as BodyOf<P>) };
-      outbox.put(next);
-      send(next);
+      outbox.put(next).then(() => send(next));
     },
     [kept, send],
   );

@@ -1,3 +1,4 @@
+import { reach } from "../core/reach";
 import { Problem } from "./client";
 import type { Kept } from "./outbox";
 
@@ -13,7 +14,9 @@ export async function deliver<Answer>({ id, method, address, body }: Kept): Prom
       headers: { "content-type": "application/json", "x-request-id": id },
       body: JSON.stringify(body),
     });
+    reach.heard(true);
   } catch {
+    reach.heard(false);
     throw new Problem(0, AWAY);
   }
   if (response.ok) return (response.status === 204 ? undefined : await response.json()) as Answer;

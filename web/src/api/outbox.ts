@@ -1,3 +1,6 @@
+import { database } from "../core/storage";
+import { Problem } from "./client";
+
 /** A command as it was pressed, with everything that a second try needs. */
 export type Kept = {
   id: string;
@@ -10,37 +13,89 @@ export type Kept = {
   at: string;
   /** Whether the tablet has judged it itself, and goes on meanwhile. */
   local?: boolean;
+  /** What happened, in words, for whoever looks at the outbox. */
+  what?: string;
+  /** Waiting to be sent unless it says otherwise: sent and not in a backup yet, or refused. */
+  state?: "sent" | "refused";
+  /** Why it was refused. */
+  why?: string;
+  /** Its place in the order of the presses, whatever the clock says. */
+  number?: number;
+  /** Sent before; the server was restored from a backup that did not hold it. */
+  again?: boolean;
+  /** Photos that belong to it, and go after it. */
+  photos?: readonly string[];
 };
 
 /** Where commands are kept until the server has answered them. */
 export interface Outbox {
   all(): readonly Kept[];
-  put(kept: Kept): void;
-  remove(id: string): void;
+  /** Done once it is written down. */
+  put(kept: Kept): Promise<void>;
+  remove(id: string): Promise<void>;
+  watch(changed: () => void): () => void;
 }
 
-const PREFIX = "tight.outbox/";
+const FULL = {
+  fault: "This tablet could not write it down: nothing was recorded.",
+  remedy: "Make room on the tablet, or use another one. What was recorded before is kept.",
+};
+type Told = { put: Kept } | { remove: string };
 
-/** In the storage of the browser: it survives a reload and an empty battery. */
-class StoredOutbox implements Outbox {
-  constructor(private readonly storage: Storage) {}
+/** In the browser's database: it survives a reload, a crash and an empty battery. Every tab of the tablet sees the same. */
+class DurableOutbox implements Outbox {
+  private readonly kept = new Map<string, Kept>();
+  private readonly watching = new Set<() => void>();
+  private readonly tabs = new BroadcastChannel("tight.outbox");
+  private last = 0;
 
-  all(): readonly Kept[] {
-    const names = Array.from({ length: this.storage.length }, (_, place) => this.storage.key(place) ?? "");
-    return names
-      .filter((name) => name.startsWith(PREFIX))
-      .map((name) => JSON.parse(this.storage.getItem(name) ?? "null") as Kept | null)
-      .filter((kept) => kept !== null)
-      .sort((early, late) => early.at.localeCompare(late.at) || early.id.localeCompare(late.id));
+  /** Read what an earlier visit left. Nothing is pressed before. */
+  async open(): Promise<void> {
+    this.tabs.onmessage = ({ data }: MessageEvent<Told>) => this.heard(data);
+    for (const each of await (await database).getAll("outbox")) this.heard({ put: each });
   }
 
-  put(kept: Kept): void {
-    this.storage.setItem(PREFIX + kept.id, JSON.stringify(kept));
+  all = (): readonly Kept[] => [...this.kept.values()].sort((early, late) => (early.number ?? 0) - (late.number ?? 0));
+
+  async put(kept: Kept): Promise<void> {
+    const next = { ...kept, number: kept.number ?? this.kept.get(kept.id)?.number ?? this.last + 1 };
+    this.last = Math.max(this.last, next.number);
+    try {
+      const written = (await database).transaction("outbox", "readwrite", { durability: "strict" });
+      await Promise.all([written.store.put(next), written.done]);
+    } catch {
+      throw new Problem(507, FULL);
+    }
+    this.tell({ put: next });
   }
 
-  remove(id: string): void {
-    this.storage.removeItem(PREFIX + id);
+  async remove(id: string): Promise<void> {
+    await (await database).delete("outbox", id);
+    this.tell({ remove: id });
+  }
+
+  watch = (changed: () => void): (() => void) => {
+    this.watching.add(changed);
+    return () => this.watching.delete(changed);
+  };
+
+  private tell(told: Told): void {
+    this.heard(told);
+    this.tabs.postMessage(told);
+  }
+
+  private heard(told: Told): void {
+    if ("put" in told) {
+      this.kept.set(told.put.id, told.put);
+      this.last = Math.max(this.last, told.put.number ?? 0);
+    } else this.kept.delete(told.remove);
+    for (const each of this.watching) each();
   }
 }
 
-export const outbox: Outbox = new StoredOutbox(localStorage);
+const durable = new DurableOutbox();
+export const outbox: Outbox = durable;
+export const openOutbox = (): Promise<void> => durable.open();
+
+/** Whether it still has to reach the server. */
+export const isWaiting = (kept: Kept): boolean => kept.state === undefined;

@@ -1,6 +1,9 @@
 import { queryOptions } from "@tanstack/react-query";
-import { kept } from "../core/kept";
-import { readNow } from "../core/readNow";
+import { findAlong } from "../core/along";
+import { kept, otherwise } from "../core/kept";
+import { readMe } from "../core/me";
+import { readNow, readPaper, readSheet } from "../core/readNow";
+import { tabletCore } from "../core/tabletCore";
 import { api, ask, type Schemas } from "./client";
 
 export const signInQuery = queryOptions({
@@ -10,7 +13,7 @@ export const signInQuery = queryOptions({
 
 export const meQuery = queryOptions({
   queryKey: ["me"],
-  queryFn: () => kept("me", () => ask(api.GET("/api/me"))),
+  queryFn: readMe,
   retry: false,
 });
 
@@ -33,7 +36,11 @@ const asQuery = ({ asked, machine, narrow }: Asking) => ({
 export const findQuery = (asking: Asking) =>
   queryOptions({
     queryKey: ["find", asking],
-    queryFn: ({ signal }) => ask(api.GET("/api/find", { params: { query: asQuery(asking) }, signal })),
+    queryFn: ({ signal }) =>
+      otherwise(
+        () => ask(api.GET("/api/find", { params: { query: asQuery(asking) }, signal })),
+        () => findAlong(asking.asked, asking.machine),
+      ),
     placeholderData: (before) => before,
   });
 
@@ -79,7 +86,10 @@ export const readingQuery = (wrench: string, unit: Schemas["Wrench"]["unit"], li
     retry: false,
   });
 
-export const toolsQuery = queryOptions({ queryKey: ["tools"], queryFn: () => ask(api.GET("/api/tools")) });
+export const toolsQuery = queryOptions({
+  queryKey: ["tools"],
+  queryFn: () => kept("tools", () => ask(api.GET("/api/tools"))),
+});
 
 export const columnsQuery = queryOptions({
   queryKey: ["columns"],
@@ -98,19 +108,25 @@ export const previewQuery = (rows: Record<string, string>[]) =>
 export const machineQuery = (id: string) =>
   queryOptions({
     queryKey: ["machine", id],
-    queryFn: () => ask(api.GET("/api/machines/{machine_id}", { params: { path: { machine_id: id } } })),
+    queryFn: () =>
+      kept(`machine/${id}`, () => ask(api.GET("/api/machines/{machine_id}", { params: { path: { machine_id: id } } }))),
   });
 
-export const machinesQuery = queryOptions({ queryKey: ["machines"], queryFn: () => ask(api.GET("/api/machines")) });
+export const machinesQuery = queryOptions({
+  queryKey: ["machines"],
+  queryFn: () => kept("machines", () => ask(api.GET("/api/machines"))),
+});
 
 export const specQuery = (id: string, revision: string | null = null) =>
   queryOptions({
     queryKey: ["spec", id, revision],
     queryFn: () =>
-      ask(
-        api.GET("/api/specs/{spec_id}", {
-          params: { path: { spec_id: id }, query: revision ? { revision: Number(revision) } : {} },
-        }),
+      kept(revision ? `spec/${id}/${revision}` : `spec/${id}`, () =>
+        ask(
+          api.GET("/api/specs/{spec_id}", {
+            params: { path: { spec_id: id }, query: revision ? { revision: Number(revision) } : {} },
+          }),
+        ),
       ),
   });
 
@@ -135,7 +151,10 @@ export const offerQuery = (spec: string, body: Schemas["Asked"]) =>
   queryOptions({
     queryKey: ["offer", spec, body],
     queryFn: ({ signal }) =>
-      ask(api.POST("/api/specs/{spec_id}/tooling", { params: { path: { spec_id: spec } }, body, signal })),
+      otherwise(
+        () => ask(api.POST("/api/specs/{spec_id}/tooling", { params: { path: { spec_id: spec } }, body, signal })),
+        () => tabletCore.offer(spec, body),
+      ),
     placeholderData: (before) => before,
     retry: false,
   });
@@ -143,7 +162,8 @@ export const offerQuery = (spec: string, body: Schemas["Asked"]) =>
 export const toolQuery = (id: string) =>
   queryOptions({
     queryKey: ["tool", id],
-    queryFn: () => ask(api.GET("/api/tools/{tool_id}", { params: { path: { tool_id: id } } })),
+    queryFn: () =>
+      kept(`tool/${id}`, () => ask(api.GET("/api/tools/{tool_id}", { params: { path: { tool_id: id } } }))),
   });
 
 export const choicesQuery = queryOptions({
@@ -159,7 +179,7 @@ export const toolFormsQuery = queryOptions({
 
 export const tonightQuery = queryOptions({
   queryKey: ["tonight"],
-  queryFn: () => ask(api.GET("/api/tools/tonight")),
+  queryFn: () => kept("tonight", () => ask(api.GET("/api/tools/tonight"))),
   refetchInterval: 60_000,
 });
 
@@ -168,7 +188,7 @@ const run = (id: string) => ({ params: { path: { run_id: id } } });
 export const sheetQuery = (id: string) =>
   queryOptions({
     queryKey: ["run", id, "sheet"],
-    queryFn: () => kept(`sheet/${id}`, () => ask(api.GET("/api/runs/{run_id}/sheet", run(id)))),
+    queryFn: () => readSheet(id),
     staleTime: 60_000,
   });
 
@@ -178,6 +198,9 @@ export const nowQuery = (id: string) =>
     queryFn: () => readNow(id),
     refetchInterval: 3_000,
   });
+
+export const paperQuery = (id: string) =>
+  queryOptions({ queryKey: ["run", id, "paper"], queryFn: () => readPaper(id) });
 
 export const entriesQuery = (id: string) =>
   queryOptions({

@@ -496,6 +496,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/along": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Along
+         * @description What a tablet takes along, so that it works without the server.
+         */
+        get: operations["read_along"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/begun": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take In Run
+         * @description Take in a run that a tablet started without the server. `again`: it brings back what was lost with a restore.
+         */
+        post: operations["take_in_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/safe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask What Is Safe
+         * @description Which entries a tablet need not keep any more, and which this server lost. Nothing is written.
+         */
+        post: operations["ask_what_is_safe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/card": {
         parameters: {
             query?: never;
@@ -591,7 +651,9 @@ export interface paths {
         put?: never;
         /**
          * Record Entry
-         * @description What happened. The same id twice is one entry. A tablet that judges the run itself asks for a brief answer.
+         * @description What happened. The same id twice is one entry.
+         *
+         *     A tablet that judges the run itself asks for a brief answer; `again`: it brings back what was lost with a restore.
          */
         post: operations["record_entry"];
         delete?: never;
@@ -632,6 +694,26 @@ export interface paths {
          * @description A run as it stands.
          */
         get: operations["read_run_now"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/paper": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Paper
+         * @description A run as it stands, to be printed.
+         */
+        get: operations["read_paper"];
         put?: never;
         post?: never;
         delete?: never;
@@ -714,6 +796,26 @@ export interface paths {
         get: operations["read_stream"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/vouch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Vouch
+         * @description Confirm with a PIN what was recorded under a name without it.
+         */
+        post: operations["vouch"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1590,7 +1692,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "started" | "retooled" | "set" | "confirmed" | "pulled" | "loosened" | "checked" | "turned" | "measured" | "replaced" | "noted" | "undone" | "clarified" | "paused" | "resumed" | "handed_over" | "deviated" | "finished" | "signed";
+            kind: "started" | "retooled" | "set" | "confirmed" | "pulled" | "loosened" | "checked" | "turned" | "measured" | "replaced" | "noted" | "undone" | "clarified" | "paused" | "resumed" | "handed_over" | "deviated" | "flagged" | "vouched" | "finished" | "signed";
             /** Moved */
             moved?: boolean | null;
             /**
@@ -1764,6 +1866,26 @@ export interface components {
              */
             way: "forward" | "back";
             when?: components["schemas"]["Condition-Output"] | null;
+        };
+        /**
+         * Along
+         * @description What a tablet takes along: what the core works from, and what the screens show.
+         */
+        Along: {
+            /** Core */
+            core: string;
+            crib: components["schemas"]["Crib"];
+            /** Files */
+            files: components["schemas"]["SpecFile"][];
+            /** Found */
+            found: {
+                [key: string]: components["schemas"]["SearchAnswer"];
+            };
+            /** Left Out */
+            left_out: number;
+            /** Machines */
+            machines: components["schemas"]["MachineNow"][];
+            pack: components["schemas"]["Pack"];
         };
         /**
          * AloudLine
@@ -2023,6 +2145,26 @@ export interface components {
             pulls: number;
             /** Verified Nm */
             verified_nm: number;
+        };
+        /**
+         * Begun
+         * @description A run that a tablet started without the server: what was prepared, and what it was compiled to.
+         */
+        Begun: {
+            /**
+             * By
+             * Format: uuid
+             */
+            by: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            start: components["schemas"]["Start"];
+            started: components["schemas"]["Started"];
+            /** Unproven */
+            unproven?: boolean | null;
         };
         /**
          * Calibration
@@ -2393,6 +2535,18 @@ export interface components {
             tools: components["schemas"]["ToolLine"][];
         };
         /**
+         * CribNow
+         * @description The crib as a choice needs it: its tools, and how each stands that is checked.
+         */
+        CribNow: {
+            /** Care */
+            care: {
+                [key: string]: components["schemas"]["Care"];
+            };
+            /** Tools */
+            tools: (components["schemas"]["Wrench"] | components["schemas"]["Crowfoot"] | components["schemas"]["Extension"] | components["schemas"]["DriveAdapter"] | components["schemas"]["Universal"] | components["schemas"]["Socket"] | components["schemas"]["Multiplier"] | components["schemas"]["Gauge"] | components["schemas"]["Support"])[];
+        };
+        /**
          * Crowfoot
          * @description An open or ring end beside the drive.
          *
@@ -2706,6 +2860,21 @@ export interface components {
             words: string;
         };
         /**
+         * DueHere
+         * @description A follow-up that is open at a place.
+         */
+        DueHere: {
+            /** Followup */
+            followup: string;
+            /** Procedure */
+            procedure: string;
+            /**
+             * Root
+             * Format: uuid
+             */
+            root: string;
+        };
+        /**
          * Each
          * @description A block, done for one fastener or unit before the next.
          */
@@ -2879,6 +3048,8 @@ export interface components {
             counts: boolean;
             /** Device */
             device: string;
+            /** Done At */
+            done_at: string | null;
             /** Files */
             files: string[];
             /**
@@ -3416,6 +3587,14 @@ export interface components {
             pin: string;
         };
         /**
+         * Kept
+         * @description The entries that a tablet keeps although they were acknowledged.
+         */
+        Kept: {
+            /** Ids */
+            ids: string[];
+        };
+        /**
          * Kind
          * @description A kind of fastener within a joint.
          */
@@ -3691,6 +3870,23 @@ export interface components {
             what: string;
             /** Year */
             year?: number | null;
+        };
+        /**
+         * MachineBefore
+         * @description A machine with its newest meter readings and its places.
+         */
+        MachineBefore: {
+            machine: components["schemas"]["Machine"];
+            /**
+             * Meters
+             * @default []
+             */
+            meters: components["schemas"]["Meter"][];
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["PlaceBefore"][];
         };
         /**
          * MachineNow
@@ -4162,6 +4358,10 @@ export interface components {
             signed_by: string[];
             /** Standing */
             standing: ("good" | "released" | "do not move" | "abandoned") | null;
+            /** To Settle */
+            to_settle: components["schemas"]["VerdictLine"][];
+            /** Unproven */
+            unproven: string[];
             /** Verdicts */
             verdicts: components["schemas"]["VerdictLine"][];
         };
@@ -4284,6 +4484,22 @@ export interface components {
             share: number;
         };
         /**
+         * Pack
+         * @description The machines in the bay, the specs that fit them, and the crib, as the server knew them.
+         */
+        Pack: {
+            /** Certificates */
+            certificates: {
+                [key: string]: string;
+            };
+            crib: components["schemas"]["CribNow"];
+            /** Machines */
+            machines: components["schemas"]["MachineBefore"][];
+            policy: components["schemas"]["Policy"];
+            /** Specs */
+            specs: components["schemas"]["SpecBefore"][];
+        };
+        /**
          * Pair
          * @description How a body and its thimble can be marked.
          */
@@ -4300,6 +4516,179 @@ export interface components {
         PairingCode: {
             /** Code */
             code: string;
+        };
+        /**
+         * PaperBox
+         * @description One thing to do, and to tick.
+         */
+        PaperBox: {
+            /** Done */
+            done: boolean;
+            /** Figure */
+            figure: string;
+            /** Figures To Write */
+            figures_to_write: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * PaperPass
+         * @description A round of boxes, in the order in which they are done.
+         */
+        PaperPass: {
+            /** Boxes */
+            boxes: components["schemas"]["PaperBox"][];
+            /** Maybe */
+            maybe: boolean;
+            /** Words */
+            words: string;
+            /** Wrench */
+            wrench: string;
+        };
+        /**
+         * PaperRun
+         * @description A run as it stands, for paper.
+         */
+        PaperRun: {
+            /** Passes */
+            passes: components["schemas"]["PaperPass"][];
+            /** Seq */
+            seq: number;
+            /** Standing */
+            standing: string;
+        };
+        /**
+         * Pass
+         * @description One trip round the fasteners at one step, or one task.
+         */
+        Pass: {
+            /**
+             * After
+             * @default []
+             */
+            after: string[][];
+            /**
+             * Again On
+             * @default []
+             */
+            again_on: string[];
+            /** Amount */
+            amount?: number | null;
+            /** At Least S */
+            at_least_s?: number | null;
+            /** At Most S */
+            at_most_s?: number | null;
+            /**
+             * By
+             * @default {}
+             */
+            by: {
+                [key: string]: string[][];
+            };
+            /**
+             * Coef
+             * @default {}
+             */
+            coef: {
+                [key: string]: number;
+            };
+            /**
+             * Const
+             * @default 0
+             */
+            const: number;
+            /**
+             * Free
+             * @default false
+             */
+            free: boolean;
+            /**
+             * High Means
+             * @default
+             */
+            high_means: string;
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
+            /** Id */
+            id: string;
+            /** Item */
+            item?: string | null;
+            /** Kind */
+            kind: string;
+            less?: components["schemas"]["Pick"] | null;
+            /**
+             * Low Means
+             * @default
+             */
+            low_means: string;
+            /**
+             * Meanwhile
+             * @default
+             */
+            meanwhile: string;
+            /**
+             * Options
+             * @default []
+             */
+            options: components["schemas"]["Option"][];
+            plus?: components["schemas"]["Pick"] | null;
+            /** Pulls */
+            pulls: components["schemas"]["Pull"][];
+            /**
+             * Readings
+             * @default 1
+             */
+            readings: number;
+            /**
+             * Rounds
+             * @default []
+             */
+            rounds: number[];
+            /**
+             * Say
+             * @default
+             */
+            say: string;
+            /** Step */
+            step: string;
+            /**
+             * Take
+             * @default each
+             */
+            take: string;
+            /**
+             * Tried
+             * @default
+             */
+            tried: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Until Loops
+             * @default []
+             */
+            until_loops: boolean[];
+            /**
+             * Way
+             * @default
+             */
+            way: string;
+            /**
+             * What
+             * @default
+             */
+            what: string;
+            /**
+             * When
+             * @default []
+             */
+            when: components["schemas"]["Test"][];
         };
         /**
          * PassLine
@@ -4333,6 +4722,50 @@ export interface components {
             name: string;
             /** Roles */
             roles: ("mechanic" | "lead" | "keeper" | "auditor")[];
+        };
+        /**
+         * Pick
+         * @description How a rung is picked from earlier passes.
+         */
+        Pick: {
+            /** Fastener */
+            fastener?: string | null;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "next" | "same" | "range";
+            /** Passes */
+            passes: string[][];
+        };
+        /**
+         * PlaceBefore
+         * @description A joint at a position before a run starts there.
+         */
+        PlaceBefore: {
+            /**
+             * Due
+             * @default []
+             */
+            due: components["schemas"]["DueHere"][];
+            /** Joint */
+            joint: string;
+            /** Last */
+            last?: string | null;
+            /** Position Key */
+            position_key: string;
+            /**
+             * Settled
+             * @default 0
+             */
+            settled: number;
+            /** Standing */
+            standing?: ("good" | "released" | "do not move" | "abandoned") | null;
+            /**
+             * Unfinished
+             * @default false
+             */
+            unfinished: boolean;
         };
         /**
          * PlaceNow
@@ -4378,6 +4811,32 @@ export interface components {
             untouched: boolean;
         };
         /**
+         * Plan
+         * @description What a run is played from. `digest` is over the spec's content.
+         */
+        Plan: {
+            /** Digest */
+            digest: string;
+            /** Nouns */
+            nouns: {
+                [key: string]: "fastener" | "nut" | "bolt" | "screw" | "cap screw" | "stud" | "plug" | "cap" | "fitting";
+            };
+            /** Passes */
+            passes: components["schemas"]["Pass"][];
+            /** Procedure */
+            procedure: string;
+            /**
+             * Spec
+             * Format: uuid
+             */
+            spec: string;
+            /**
+             * Units
+             * @default []
+             */
+            units: string[][];
+        };
+        /**
          * PlanPass
          * @description One pass of a plan, as the editor shows it.
          */
@@ -4410,6 +4869,76 @@ export interface components {
             share: 20 | 60 | 100;
             /** Shown */
             shown: number;
+        };
+        /**
+         * Policy
+         * @description Where mechanics disagree, the shop's choice.
+         */
+        Policy: {
+            /**
+             * By Eye Deg
+             * @default 10
+             */
+            by_eye_deg: number;
+            /**
+             * Checklist
+             * @default true
+             */
+            checklist: boolean;
+            /**
+             * Choices
+             * @default {}
+             */
+            choices: {
+                [key: string]: string;
+            };
+            /**
+             * Due Months
+             * @default 12
+             */
+            due_months: number;
+            /**
+             * Due Pulls
+             * @default 5000
+             */
+            due_pulls: number;
+            /**
+             * Extension Allowance Nm Per M
+             * @default 0
+             */
+            extension_allowance_nm_per_m: number;
+            /**
+             * Fastest Mean S
+             * @default 2
+             */
+            fastest_mean_s: number;
+            /**
+             * Fastest Pull S
+             * @default 1
+             */
+            fastest_pull_s: number;
+            /**
+             * Figure In Range
+             * @default middle
+             * @enum {string}
+             */
+            figure_in_range: "low" | "middle" | "high";
+            /**
+             * Final Check
+             * @default true
+             */
+            final_check: boolean;
+            /**
+             * Longest Pause S
+             * @default 120
+             */
+            longest_pause_s: number;
+            /**
+             * Second Click
+             * @default second pull
+             * @enum {string}
+             */
+            second_click: "second pull" | "check";
         };
         /**
          * Position
@@ -4701,6 +5230,72 @@ export interface components {
             options: string[];
         };
         /**
+         * Pull
+         * @description One action on one fastener, or one task on the joint.
+         */
+        Pull: {
+            /**
+             * Allowance Nm
+             * @default 0
+             */
+            allowance_nm: number;
+            band?: components["schemas"]["Band"] | null;
+            /**
+             * Factor
+             * @default 1
+             */
+            factor: number;
+            /** Fastener */
+            fastener?: string | null;
+            /** Id */
+            id: string;
+            /**
+             * Is Set
+             * @default false
+             */
+            is_set: boolean;
+            /**
+             * Once
+             * @default false
+             */
+            once: boolean;
+            pick?: components["schemas"]["Pick"] | null;
+            /**
+             * Rank
+             * @default 0
+             */
+            rank: number;
+            /**
+             * Rungs
+             * @default []
+             */
+            rungs: components["schemas"]["Rung"][];
+            setting?: components["schemas"]["Setting"] | null;
+            /** Tool */
+            tool?: string | null;
+            /**
+             * Tooling
+             * @default 0
+             */
+            tooling: number;
+            watch?: components["schemas"]["Band"] | null;
+            /**
+             * When
+             * @default []
+             */
+            when: components["schemas"]["Test"][];
+            /**
+             * Windup Deg
+             * @default 0
+             */
+            windup_deg: number;
+            /**
+             * Yields
+             * @default false
+             */
+            yields: boolean;
+        };
+        /**
          * Purchase
          * @description A wrench to buy, and how many figures that nothing reaches now it would reach.
          */
@@ -4955,6 +5550,8 @@ export interface components {
             fastener?: string | null;
             /** Files */
             files?: string[] | null;
+            /** From Paper */
+            from_paper?: boolean | null;
             /** How */
             how?: ("click" | "typed" | "wire" | "gauge" | "eye") | null;
             /**
@@ -4966,7 +5563,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "started" | "retooled" | "set" | "confirmed" | "pulled" | "loosened" | "checked" | "turned" | "measured" | "replaced" | "noted" | "undone" | "clarified" | "paused" | "resumed" | "handed_over" | "deviated" | "finished" | "signed";
+            kind: "started" | "retooled" | "set" | "confirmed" | "pulled" | "loosened" | "checked" | "turned" | "measured" | "replaced" | "noted" | "undone" | "clarified" | "paused" | "resumed" | "handed_over" | "deviated" | "flagged" | "vouched" | "finished" | "signed";
             /** Moved */
             moved?: boolean | null;
             /** Option */
@@ -4986,6 +5583,8 @@ export interface components {
             turned?: components["schemas"]["Reading"] | null;
             /** Undoes */
             undoes?: string | null;
+            /** Unproven */
+            unproven?: boolean | null;
         };
         /**
          * ResetPin
@@ -5181,6 +5780,48 @@ export interface components {
             when?: components["schemas"]["Condition-Output"] | null;
         };
         /**
+         * RunFacts
+         * @description A run's machine, spec and papers, as they were when it started. Whatever the tables say later, a card shows these.
+         */
+        RunFacts: {
+            /**
+             * Certificates
+             * @default {}
+             */
+            certificates: {
+                [key: string]: string;
+            };
+            /** Checked */
+            checked: boolean;
+            /** Condition */
+            condition: string;
+            /**
+             * Hand
+             * @enum {string}
+             */
+            hand: "right" | "left";
+            /** Joint */
+            joint: string;
+            layout: components["schemas"]["Layout"];
+            machine: components["schemas"]["Machine"];
+            /** Procedure */
+            procedure: string;
+            /** Proof Ask */
+            proof_ask: string;
+            /** Seat */
+            seat: string;
+            source: components["schemas"]["Source"];
+            /**
+             * Spec
+             * Format: uuid
+             */
+            spec: string;
+            /** Spec Digest */
+            spec_digest: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * RunSheet
          * @description What does not change in a run.
          */
@@ -5194,11 +5835,8 @@ export interface components {
              * @enum {string}
              */
             hand: "right" | "left";
-            /**
-             * Job
-             * Format: uuid
-             */
-            job: string;
+            /** Job */
+            job: string | null;
             layout: components["schemas"]["Layout"];
             machine: components["schemas"]["Machine"];
             /** Meters */
@@ -5255,6 +5893,30 @@ export interface components {
              * Format: uuid
              */
             id: string;
+        };
+        /**
+         * Rung
+         * @description One figure of a ladder or a table.
+         */
+        Rung: {
+            band: components["schemas"]["Band"];
+            /** High */
+            high?: number | null;
+            /** Key */
+            key: string;
+            /** Low */
+            low?: number | null;
+            setting: components["schemas"]["Setting"];
+        };
+        /**
+         * Safe
+         * @description What is to become of them.
+         */
+        Safe: {
+            /** Lost */
+            lost: string[];
+            /** Safe */
+            safe: string[];
         };
         /**
          * Said
@@ -5898,6 +6560,17 @@ export interface components {
             title: string;
         };
         /**
+         * SpecBefore
+         * @description A spec with how its revision stands.
+         */
+        SpecBefore: {
+            /** Checked */
+            checked: boolean;
+            spec: components["schemas"]["Spec-Output"];
+            /** Status */
+            status: string;
+        };
+        /**
          * SpecFile
          * @description A spec with everything that its sheet shows.
          */
@@ -5964,7 +6637,7 @@ export interface components {
         };
         /**
          * Start
-         * @description Everything that was prepared.
+         * @description Everything that was prepared. The id is the run's.
          */
         Start: {
             /**
@@ -6013,6 +6686,45 @@ export interface components {
             supports: string[];
             /** Tooling */
             tooling: components["schemas"]["Taken"][];
+        };
+        /**
+         * Started
+         * @description Everything that a run needs to be read again, whole.
+         */
+        Started: {
+            /** Core */
+            core?: string | null;
+            /** Engine */
+            engine: string;
+            facts?: components["schemas"]["RunFacts"] | null;
+            /** Followup */
+            followup?: string | null;
+            /**
+             * Machine
+             * Format: uuid
+             */
+            machine: string;
+            /**
+             * Meters
+             * @default []
+             */
+            meters: components["schemas"]["Meter"][];
+            /** Parent */
+            parent?: string | null;
+            plan: components["schemas"]["Plan"];
+            policy: components["schemas"]["Policy"];
+            position: components["schemas"]["Position"];
+            /** Proof */
+            proof: string;
+            /** Spec Revision */
+            spec_revision: number;
+            /**
+             * Supports
+             * @default []
+             */
+            supports: components["schemas"]["Support"][];
+            /** Tooling */
+            tooling: components["schemas"]["Tooling"][];
         };
         /**
          * StepFigure
@@ -6236,6 +6948,28 @@ export interface components {
             wrench: string;
         };
         /**
+         * Test
+         * @description A condition, resolved to passes.
+         */
+        Test: {
+            /**
+             * Every
+             * @default false
+             */
+            every: boolean;
+            /** Fastener */
+            fastener?: string | null;
+            /**
+             * Negate
+             * @default false
+             */
+            negate: boolean;
+            /** One Of */
+            one_of: string[];
+            /** Passes */
+            passes: string[][];
+        };
+        /**
          * Tick
          * @description A figure on the axis, and where it stands [N·m].
          */
@@ -6406,6 +7140,47 @@ export interface components {
             tool: components["schemas"]["Wrench"] | components["schemas"]["Crowfoot"] | components["schemas"]["Extension"] | components["schemas"]["DriveAdapter"] | components["schemas"]["Universal"] | components["schemas"]["Socket"] | components["schemas"]["Multiplier"] | components["schemas"]["Gauge"] | components["schemas"]["Support"];
             /** Words */
             words: string;
+        };
+        /**
+         * Tooling
+         * @description A wrench for some fasteners and steps. In a list of these the first match wins.
+         */
+        Tooling: {
+            /**
+             * Adapters
+             * @default []
+             */
+            adapters: (components["schemas"]["Crowfoot"] | components["schemas"]["Extension"] | components["schemas"]["DriveAdapter"] | components["schemas"]["Universal"] | components["schemas"]["Socket"] | components["schemas"]["Multiplier"])[];
+            /**
+             * Allowance Nm
+             * @default 0
+             */
+            allowance_nm: number;
+            /**
+             * Factor
+             * @default 1
+             */
+            factor: number;
+            /** Of */
+            of?: string | string[] | null;
+            /**
+             * Overridden
+             * @default
+             */
+            overridden: string;
+            /** Steps */
+            steps?: string[] | null;
+            /**
+             * Tilt Deg
+             * @default 0
+             */
+            tilt_deg: number;
+            /**
+             * Windup Deg Per Nm
+             * @default 0
+             */
+            windup_deg_per_nm: number;
+            wrench: components["schemas"]["Wrench"];
         };
         /**
          * Torque
@@ -6663,6 +7438,8 @@ export interface components {
          * @description One judgement, in words.
          */
         VerdictLine: {
+            /** About */
+            about: string | null;
             /** Answered */
             answered: boolean;
             /** Code */
@@ -6690,6 +7467,31 @@ export interface components {
             warning: string;
             /** Years */
             years: number[];
+        };
+        /**
+         * Vouch
+         * @description Somebody says with their PIN: what this run says that I did, I did.
+         */
+        Vouch: {
+            /**
+             * At Device
+             * Format: date-time
+             */
+            at_device: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Person
+             * Format: uuid
+             */
+            person: string;
+            /** Pin */
+            pin: string;
+            /** Seq */
+            seq: number;
         };
         /**
          * Way
@@ -10104,6 +10906,373 @@ export interface operations {
             };
         };
     };
+    read_along: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Along"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_in_run: {
+        parameters: {
+            query?: {
+                again?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Begun"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunStarted"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_what_is_safe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Kept"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Safe"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_card: {
         parameters: {
             query?: never;
@@ -10709,6 +11878,7 @@ export interface operations {
         parameters: {
             query?: {
                 brief?: boolean;
+                again?: boolean;
             };
             header?: never;
             path: {
@@ -10975,6 +12145,127 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Now"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_paper: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaperRun"];
                 };
             };
             /** @description Nobody is signed in */
@@ -11469,6 +12760,131 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Stream"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    vouch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Vouch"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recorded"];
                 };
             };
             /** @description Nobody is signed in */

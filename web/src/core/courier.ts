@@ -1,36 +1,48 @@
-import { Problem } from "../api/client";
+import { api, ask, Problem, type Schemas } from "../api/client";
 import { deliver } from "../api/deliver";
-import { type Kept, outbox } from "../api/outbox";
+import { isWaiting, type Kept, outbox } from "../api/outbox";
+import { forgetStream } from "./kept";
+import { endWhatWasLeft } from "./me";
+import { sendPhotos } from "./photos";
+import { reach } from "./reach";
 import { refresh } from "./readNow";
+import { tabletCore } from "./tabletCore";
 
 const RUN = "run/";
 const FIRST_MS = 1_000;
 const LONGEST_MS = 10_000;
-/** A server that has not answered for so long is away, as far as anybody at the tablet can tell. */
-const SILENT_MS = 2_000;
+/** How often the tablet asks what of the acknowledged a backup holds by now. */
+const ASKS_EVERY_MS = 5 * 60_000;
+const MOST_IDS = 1_000;
 
 /** What became of an entry that the tablet had judged itself: on file, or what the server says about it. */
 export type Heard = { kept: Kept; problem: Problem | null; left: number };
 
 /**
  * Brings what the tablet has judged to the server, run by run in the order of the presses, each as often as it takes. A question
- * of the server waits for the person at the run; so does everything of that run behind it.
+ * of the server waits for the person at the run; so does everything of that run behind it. What was acknowledged stays until a
+ * backup holds it; what the server has lost since goes there again.
  */
 class Courier {
   private tries = 0;
   private going = false;
+  private failing = false;
+  private begun = false;
   private timer: ReturnType<typeof setTimeout> | undefined;
   private readonly asked = new Set<string>();
   private readonly listeners = new Map<string, (heard: Heard) => unknown>();
   private readonly watching = new Set<() => void>();
-  private silent = false;
 
   /** Number of entries that wait, and whether the server is away. Told as a text, so that it can be compared. */
-  told = (): string => `${this.waiting().length}${this.silent ? " away" : ""}`;
+  told = (): string => `${this.waiting().length}${reach.away || this.failing ? " away" : ""}`;
 
   watch = (changed: () => void): (() => void) => {
     this.watching.add(changed);
-    return () => this.watching.delete(changed);
+    const stops = [outbox.watch(changed), reach.watch(changed)];
+    return () => {
+      this.watching.delete(changed);
+      for (const stop of stops) stop();
+    };
   };
 
   /** Hear what becomes of the entries of a run. */
@@ -45,6 +57,11 @@ class Courier {
   begin(): void {
     this.asked.clear();
     this.wake();
+    if (this.begun) return;
+    this.begun = true;
+    reach.watch(() => !reach.away && this.wake());
+    this.askWhatIsSafe();
+    setInterval(() => this.askWhatIsSafe(), ASKS_EVERY_MS);
   }
 
   /** Something waits, or a question was answered. */
@@ -57,23 +74,28 @@ class Courier {
   }
 
   private waiting(): readonly Kept[] {
-    return outbox.all().filter((kept) => kept.local);
+    return outbox.all().filter((kept) => kept.local && isWaiting(kept));
   }
 
   private async go(): Promise<void> {
     if (this.going) return;
     this.going = true;
     try {
-      for (let next = this.next(); next; next = this.next()) {
-        if (!(await this.bring(next))) {
-          this.timer = setTimeout(() => this.go(), Math.min(FIRST_MS * 1.5 ** this.tries, LONGEST_MS));
-          this.tries += 1;
-          return;
-        }
-      }
+      await alone("tight.courier", () => this.work());
     } finally {
       this.going = false;
     }
+  }
+
+  private async work(): Promise<void> {
+    await endWhatWasLeft().catch(() => undefined); // nothing goes out in the name of somebody who left
+    for (let next = this.next(); next; next = this.next()) {
+      if (await this.bring(next)) continue;
+      this.timer = setTimeout(() => this.go(), Math.min(FIRST_MS * 1.5 ** this.tries, LONGEST_MS));
+      this.tries += 1;
+      return;
+    }
+    await sendPhotos().catch(() => undefined); // later, with the next that wakes it
   }
 
   private next(): Kept | undefined {
@@ -82,38 +104,63 @@ class Courier {
 
   /** Whether there was a clear answer. */
   private async bring(kept: Kept): Promise<boolean> {
-    const slow = setTimeout(() => this.away(true), SILENT_MS);
     try {
-      await deliver(kept);
-      await refresh(kept.scope.slice(RUN.length)); // it stays here until the tablet knows it as sealed
-      this.done(kept, null);
+      await deliver(kept.again ? { ...kept, address: again(kept.address) } : kept);
+      await refresh(kept.scope.slice(RUN.length)); // it waits here until the tablet knows it as sealed
+      await this.done(kept, null);
     } catch (error) {
       if (!(error instanceof Problem)) throw error;
       if (!error.isAnswer) {
-        this.away(true);
+        this.fails(true);
         return false;
       }
-      this.done(kept, error);
-    } finally {
-      clearTimeout(slow);
+      await this.done(kept, error);
     }
     this.tries = 0;
-    this.away(false);
+    this.fails(false);
     return true;
   }
 
-  private done(kept: Kept, problem: Problem | null): void {
+  private async done(kept: Kept, problem: Problem | null): Promise<void> {
     const waits = problem !== null && (problem.ask !== null || problem.status === 401);
     if (waits) this.asked.add(kept.scope);
-    else outbox.remove(kept.id);
+    else if (problem) await outbox.put({ ...kept, state: "refused", why: `${problem.fault} ${problem.remedy}` });
+    else await outbox.put({ ...kept, state: "sent" });
     const left = this.waiting().filter((each) => each.scope === kept.scope).length;
     this.listeners.get(kept.scope)?.({ kept, problem, left });
     this.changed();
   }
 
-  private away(silent: boolean): void {
-    if (this.silent === silent) return;
-    this.silent = silent;
+  /** Forget what a backup holds; send again what the server does not know any more. */
+  private async askWhatIsSafe(): Promise<void> {
+    const sent = outbox.all().filter((kept) => kept.local && kept.state === "sent");
+    for (let from = 0; from < sent.length; from += MOST_IDS) {
+      const byId = new Map(sent.slice(from, from + MOST_IDS).map((kept) => [kept.id, kept]));
+      const told = await ask(api.POST("/api/runs/safe", { body: { ids: [...byId.keys()] } })).catch(() => null);
+      if (told) await this.settle(told, byId);
+    }
+  }
+
+  private async settle({ safe, lost }: Schemas["Safe"], byId: Map<string, Kept>): Promise<void> {
+    for (const id of safe) await outbox.remove(id);
+    const runs = new Set<string>();
+    for (const id of lost) {
+      const kept = byId.get(id);
+      if (!kept) continue;
+      const { state, ...waits } = kept;
+      await outbox.put({ ...waits, again: true });
+      runs.add(kept.scope.slice(RUN.length));
+    }
+    for (const run of runs) {
+      await forgetStream(run);
+      tabletCore.drop(run);
+    }
+    if (runs.size > 0) this.wake();
+  }
+
+  private fails(failing: boolean): void {
+    if (this.failing === failing) return;
+    this.failing = failing;
     this.changed();
   }
 
@@ -122,5 +169,14 @@ class Courier {
   }
 }
 
+/** Only one tab of the tablet at a time; the others come after it. A browser without locks has to do without. */
+async function alone(name: string, work: () => Promise<void>): Promise<void> {
+  if (navigator.locks) await navigator.locks.request(name, work);
+  else await work();
+}
+
+function again(address: string): string {
+  return `${address}${address.includes("?") ? "&" : "?"}again=true`;
+}
+
 export const courier = new Courier();
-window.addEventListener("online", () => courier.wake());

@@ -1,9 +1,22 @@
-import { clear, createStore, get, set } from "idb-keyval";
 import { Problem, type Schemas } from "../api/client";
+import { database } from "./storage";
 
 type Stream = Schemas["Stream"];
-const answers = createStore("tight-answers", "answers");
-const streams = createStore("tight-streams", "streams");
+
+/** Keep an answer under a name, for when the server is away. A full tablet works on, by the server. */
+export async function keep(name: string, answer: unknown): Promise<void> {
+  await (await database).put("answers", answer, name).catch(() => undefined);
+}
+
+/** What was kept under a name. */
+export const keptAnswer = async <T>(name: string): Promise<T | undefined> =>
+  (await database).get("answers", name).catch(() => undefined) as Promise<T | undefined>;
+
+export const forgetAnswer = async (name: string): Promise<void> => (await database).delete("answers", name);
+
+/** Whether the server cannot be asked: it is away, or nobody has signed in there since. */
+export const isOutOfReach = (error: unknown): boolean =>
+  error instanceof Problem && (error.away || error.status === 401);
 
 /**
  * An answer of the server; the last one that was kept on this tablet while the server is away.
@@ -13,30 +26,48 @@ const streams = createStore("tight-streams", "streams");
 export async function kept<T>(name: string, asked: () => Promise<T>): Promise<T> {
   try {
     const answer = await asked();
-    await set(name, answer, answers).catch(() => undefined); // a full tablet works on, by the server
+    await keep(name, answer);
     return answer;
   } catch (error) {
-    const known =
-      error instanceof Problem && error.away ? await get<T>(name, answers).catch(() => undefined) : undefined;
+    const known = isOutOfReach(error) ? await keptAnswer<T>(name) : undefined;
     if (known === undefined) throw error;
     return known;
   }
 }
 
+/** An answer of the server; while it cannot be asked, what the tablet knows itself. */
+export async function otherwise<T>(asked: () => Promise<T>, here: () => Promise<T>): Promise<T> {
+  try {
+    return await asked();
+  } catch (error) {
+    if (isOutOfReach(error)) return here();
+    throw error;
+  }
+}
+
 /** The entries of a run as they were sealed, from the first; none if it was never held here. */
-export const keptStream = (run: string): Promise<Stream | undefined> =>
-  get<Stream>(run, streams).catch(() => undefined);
+export const keptStream = async (run: string): Promise<Stream | undefined> =>
+  (await database).get("streams", run).catch(() => undefined);
 
 /** Put what is new behind what is known. Two that ask at once add it once. */
 export async function addToStream(run: string, known: Stream | undefined, fresh: Stream): Promise<Stream> {
   const before = known?.entries ?? [];
   const added = fresh.entries.filter((entry) => Number(entry.seq) > before.length);
   const whole = { hand: fresh.hand, entries: [...before, ...added] };
-  if (added.length > 0) await set(run, whole, streams).catch(() => undefined);
+  if (added.length > 0) await (await database).put("streams", whole, run).catch(() => undefined);
   return whole;
 }
 
+export const forgetStream = async (run: string): Promise<void> => (await database).delete("streams", run);
+
+/** What anybody at this tablet needs at the door, whoever was there last. */
+const OF_THE_TABLET = ["sign-in", "device", "along"];
+
 /** Somebody else takes the tablet: what was kept for the last person goes. What they did and is not sent yet stays. */
 export async function forgetAnswers(): Promise<void> {
-  await Promise.all([clear(answers), clear(streams)]);
+  const all = await database;
+  for (const name of await all.getAllKeys("answers")) {
+    if (!OF_THE_TABLET.includes(name)) await all.delete("answers", name);
+  }
+  await all.clear("streams");
 }

@@ -1,7 +1,17 @@
+import { address } from "../api/addresses";
 import { api, ask, Problem, type Schemas } from "../api/client";
-import { outbox } from "../api/outbox";
-import { addToStream, keptStream } from "./kept";
+import { isWaiting, outbox } from "../api/outbox";
+import { addToStream, isOutOfReach, keep, kept, keptAnswer, keptStream } from "./kept";
 import { tabletCore } from "./tabletCore";
+
+export const BEGUN = address("/api/runs/begun");
+const NOTHING: Schemas["Stream"] = { hand: "right", entries: [] };
+
+/** A run that this tablet began without the server, and that is not there yet. */
+function begunHere(run: string): Schemas["Begun"] | undefined {
+  const start = outbox.all().find((each) => each.scope === `run/${run}` && each.address.startsWith(BEGUN));
+  return start?.body as Schemas["Begun"] | undefined;
+}
 
 /**
  * Reads what the server has sealed since, and keeps it on the tablet; what is known already while the server is away.
@@ -17,7 +27,8 @@ export async function refresh(run: string): Promise<Schemas["Stream"]> {
     );
     return await addToStream(run, known, fresh);
   } catch (error) {
-    if (known && error instanceof Problem && error.away) return known;
+    if (known && isOutOfReach(error)) return known;
+    if (begunHere(run) && (isOutOfReach(error) || (error instanceof Problem && error.status === 404))) return NOTHING;
     throw error;
   }
 }
@@ -32,12 +43,68 @@ export async function readNow(run: string): Promise<Schemas["Now"]> {
   return tabletCore.hear(run, { entries: entries.slice(tabletCore.sealed(run) ?? 0), hand });
 }
 
+/** What does not change in a run; of one that only this tablet knows, what its core says. */
+export async function readSheet(run: string): Promise<Schemas["RunSheet"]> {
+  const path = { params: { path: { run_id: run } } };
+  try {
+    return await kept(`sheet/${run}`, () => ask(api.GET("/api/runs/{run_id}/sheet", path)));
+  } catch (error) {
+    const known = begunHere(run) ? await keptAnswer<Schemas["RunSheet"]>(`sheet/${run}`) : undefined;
+    if (known === undefined) throw error;
+    return known;
+  }
+}
+
+/** A run as it stands, to be printed. */
+export async function readPaper(run: string): Promise<Schemas["PaperRun"]> {
+  if (tabletCore.holds(run)) return tabletCore.paper(run);
+  return ask(api.GET("/api/runs/{run_id}/paper", { params: { path: { run_id: run } } }));
+}
+
 /** Hold a run on this tablet: what the server has sealed, and what was kept here from an earlier visit. */
 export async function hold(run: string, me: Schemas["Me"]): Promise<Schemas["Now"]> {
-  let now = await tabletCore.hear(run, await refresh(run));
-  for (const waiting of outbox.all().filter((each) => each.scope === `run/${run}` && each.local)) {
+  const sealed = await refresh(run);
+  const begun = begunHere(run);
+  let now: Schemas["Now"];
+  if (sealed.entries.length === 0 && begun) {
+    const told = await tabletCore.resume(begun, me.device);
+    await keep(`sheet/${run}`, told.sheet);
+    now = told.now;
+  } else {
+    now = await tabletCore.hear(run, sealed);
+    await keepStart(run, me, sealed);
+  }
+  for (const waiting of outbox.all().filter((each) => each.scope === `run/${run}` && each.local && isWaiting(each))) {
+    if (waiting.address.startsWith(BEGUN)) continue;
     const report = waiting.body as Schemas["Report"];
-    now = await tabletCore.report(run, me, report).catch(() => now);
+    now = (await tabletCore.report(run, me, report).catch(() => null))?.now ?? now;
   }
   return now;
+}
+
+/** The start of a run that this tablet began by the server: kept as acknowledged, like everything else that it sent. */
+async function keepStart(run: string, me: Schemas["Me"], { entries }: Schemas["Stream"]): Promise<void> {
+  const first = entries[0] as (Schemas["Begun"]["started"] & Record<string, unknown>) | undefined;
+  const started = (first as { started?: Schemas["Begun"]["started"] } | undefined)?.started;
+  if (!first || !started?.facts || first.device !== me.device || begunHere(run)) return;
+  const of = { machine: started.machine, position: started.position, proof: started.proof, meters: started.meters };
+  const start = {
+    ...of,
+    id: run,
+    spec: started.facts.spec,
+    revision: started.spec_revision,
+    procedure: started.facts.procedure,
+    tooling: [],
+    at_device: String(first.at_device),
+  };
+  const body = { id: String(first.id), start, by: String(first.by), started };
+  const what = `started: ${started.facts.title}`;
+  const common = {
+    id: String(first.id),
+    method: "POST" as const,
+    scope: `run/${run}`,
+    at: start.at_device,
+    local: true,
+  };
+  await outbox.put({ ...common, address: BEGUN, body, what, state: "sent" });
 }

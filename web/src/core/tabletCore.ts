@@ -1,23 +1,37 @@
 import { Problem, type Schemas } from "../api/client";
 
 type Now = Schemas["Now"];
-type Answer = { now: Now; sealed: number } | { fault: ConstructorParameters<typeof Problem>[1] & { status: number } };
-type Told = { ready?: string; failed?: string; number?: number; answer?: string };
+type Fault = { fault: ConstructorParameters<typeof Problem>[1] & { status: number } };
+type Told = { ready?: Running; failed?: string; number?: number; answer?: string };
 type State = "not begun" | "beginning" | "ready" | "failed";
-type Asked =
-  | { do: "hear"; run: string; entries: readonly unknown[]; hand: string }
-  | { do: "report"; run: string; me: Schemas["Person"]; device: string; report: Schemas["Report"] }
-  | { do: "forget"; run: string; id: string };
+/** What runs in the worker: the digest of the archive, and of the core's own files. */
+type Running = { digest: string; core: string };
+type Me = Schemas["Me"] & { unproven?: boolean };
 
 /** A browser without a service worker is not waited for. */
 const KEEPER_WITHIN_MS = 4_000;
+
+/** What is asked of the core, and what it answers. */
+type Answers = {
+  hear: { now: Now; sealed: number };
+  report: { now: Now; sealed: number; words: string };
+  forget: { now: Now; sealed: number };
+  begin: { now: Now; sealed: number; sheet: Schemas["RunSheet"] };
+  take: { machines: number };
+  offer: { offered: Schemas["Offered"] };
+  start: { begun: Schemas["Begun"]; plan: string };
+  paper: { paper: Schemas["PaperRun"] };
+  rights: { rights: Schemas["Me"]["rights"] };
+};
 
 /** The core in a worker of this page. It begins after the screen stands; until then the server says what comes next. */
 class TabletCore {
   private state: State = "not begun";
   private worker: Worker | null = null;
   private number = 0;
-  private readonly waiting = new Map<number, (answer: Answer) => void>();
+  private running: Running | null = null;
+  private hasTaken = false;
+  private readonly waiting = new Map<number, (answer: string | null) => void>();
   private readonly sealedOf = new Map<string, number>();
   private readonly watching = new Set<() => void>();
 
@@ -45,6 +59,11 @@ class TabletCore {
     return this.state === "ready";
   }
 
+  /** Whether a run can be started here without the server. */
+  get canStart(): boolean {
+    return this.state === "ready" && this.hasTaken;
+  }
+
   /** The number of the newest entry that the server has sealed, as far as this tablet knows. */
   sealed(run: string): number | null {
     return this.sealedOf.get(run) ?? null;
@@ -55,38 +74,94 @@ class TabletCore {
     return () => this.watching.delete(changed);
   };
 
+  /** The server runs another core: fetch that one. An open run goes on with it, since its plan stays. */
+  renew(core: string): void {
+    if (this.state !== "ready" || this.running === null || this.running.core === core) return;
+    this.worker?.terminate();
+    for (const answered of this.waiting.values()) answered(null);
+    this.waiting.clear();
+    this.sealedOf.clear();
+    this.hasTaken = false;
+    this.turn("beginning");
+    this.open();
+  }
+
   /** What the server has sealed, from the first entry or after those that are known. */
-  hear(run: string, { entries, hand }: Schemas["Stream"]): Promise<Now> {
-    return this.ask({ do: "hear", run, entries, hand });
+  async hear(run: string, { entries, hand }: Schemas["Stream"]): Promise<Now> {
+    return this.holding(run, await this.ask("hear", { run, entries, hand }));
   }
 
-  report(run: string, me: Schemas["Me"], report: Schemas["Report"]): Promise<Now> {
-    return this.ask({ do: "report", run, me: me.person, device: me.device, report });
+  async report(run: string, me: Me, report: Schemas["Report"]): Promise<{ now: Now; words: string }> {
+    const told = await this.ask("report", { run, me: me.person, device: me.device, report });
+    return { now: this.holding(run, told), words: told.words };
   }
 
-  forget(run: string, id: string): Promise<Now> {
-    return this.ask({ do: "forget", run, id });
+  async forget(run: string, id: string): Promise<Now> {
+    return this.holding(run, await this.ask("forget", { run, id }));
   }
 
-  private async ask(asked: Asked): Promise<Now> {
+  /** A run that this tablet began, and the server does not know yet. */
+  async resume(begun: Schemas["Begun"], device: string): Promise<{ now: Now; sheet: Schemas["RunSheet"] }> {
+    const told = await this.ask("begin", { run: begun.start.id, begun, device });
+    return { now: this.holding(begun.start.id, told), sheet: told.sheet };
+  }
+
+  async start(me: Me, entry: string, start: Schemas["Start"]): Promise<Schemas["Begun"]> {
+    const asked = { start, entry, me: me.person, device: me.device, unproven: me.unproven ?? false };
+    return (await this.ask("start", asked)).begun;
+  }
+
+  async take(pack: Schemas["Pack"]): Promise<void> {
+    await this.ask("take", { pack });
+    this.hasTaken = true;
+    this.changed();
+  }
+
+  async offer(spec: string, asked: Schemas["Asked"]): Promise<Schemas["Offered"]> {
+    return (await this.ask("offer", { spec, asked })).offered;
+  }
+
+  async paper(run: string): Promise<Schemas["PaperRun"]> {
+    return (await this.ask("paper", { run })).paper;
+  }
+
+  async rights(me: Schemas["Person"]): Promise<Schemas["Me"]["rights"]> {
+    return (await this.ask("rights", { me })).rights;
+  }
+
+  /** Hold a run no more; whoever looks at it reads it again. */
+  drop(run: string): void {
+    if (this.sealedOf.delete(run)) this.changed();
+  }
+
+  private holding(run: string, { now, sealed }: { now: Now; sealed: number }): Now {
+    const isNew = !this.sealedOf.has(run);
+    this.sealedOf.set(run, sealed);
+    if (isNew) this.changed();
+    return now;
+  }
+
+  private async ask<K extends keyof Answers>(what: K, asked: object): Promise<Answers[K]> {
     this.number += 1;
     const { number } = this;
-    const answer = await new Promise<Answer>((resolve) => {
+    const answer = await new Promise<string | null>((resolve) => {
       this.waiting.set(number, resolve);
-      this.worker?.postMessage({ number, asked: JSON.stringify(asked) });
+      this.worker?.postMessage({ number, asked: JSON.stringify({ do: what, ...asked }) });
     });
-    if ("fault" in answer) throw new Problem(answer.fault.status, answer.fault);
-    const isNew = !this.sealedOf.has(asked.run);
-    this.sealedOf.set(asked.run, answer.sealed);
-    if (isNew) this.changed();
-    return answer.now;
+    if (answer === null) throw new Problem(503, { fault: "The core is being renewed.", remedy: "Press again." });
+    const told = JSON.parse(answer) as Answers[K] | Fault;
+    if ("fault" in told) throw new Problem(told.fault.status, told.fault);
+    return told;
   }
 
   private told({ ready, failed, number, answer }: Told): void {
-    if (ready) this.turn("ready");
+    if (ready) {
+      this.running = ready;
+      this.turn("ready");
+    }
     if (failed) this.turn("failed");
     if (number === undefined || answer === undefined) return;
-    this.waiting.get(number)?.(JSON.parse(answer));
+    this.waiting.get(number)?.(answer);
     this.waiting.delete(number);
   }
 

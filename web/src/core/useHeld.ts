@@ -1,23 +1,55 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useSyncExternalStore } from "react";
+import { useEffect, useState, useSyncExternalStore } from "react";
 import { nowQuery } from "../api/queries";
 import { useMe } from "../parts/useMe";
+import { takeAlong } from "./along";
 import { hold } from "./readNow";
 import { tabletCore } from "./tabletCore";
 
 const BEGINS_AFTER_MS = 500;
 const TRIES_AGAIN_MS = 3_000;
 
-/** Whether the tablet holds a run and judges it itself. It begins to once the screen stands. */
-export function useHeld(run: string): boolean {
-  const me = useMe();
-  const queries = useQueryClient();
-  const ready = useSyncExternalStore(tabletCore.watch, () => tabletCore.isReady);
-  const held = useSyncExternalStore(tabletCore.watch, () => tabletCore.holds(run));
+/** Fetches the core once the screen stands, and what is to be taken along. */
+export function useCore(): boolean {
   useEffect(() => {
+    takeAlong();
     const timer = setTimeout(() => tabletCore.begin(), BEGINS_AFTER_MS);
     return () => clearTimeout(timer);
   }, []);
+  return useSyncExternalStore(tabletCore.watch, () => tabletCore.isReady);
+}
+
+/** Whether this tab has a run to itself: of several on one tablet, one records. A browser without locks has to do without. */
+export function useAlone(run: string): boolean {
+  const [alone, setAlone] = useState(!navigator.locks);
+  useEffect(() => {
+    if (!navigator.locks) return;
+    let free = () => {};
+    const given = new AbortController();
+    const mine = new Promise<void>((resolve) => {
+      free = resolve;
+    });
+    navigator.locks
+      .request(`tight.run/${run}`, { signal: given.signal }, () => {
+        setAlone(true);
+        return mine;
+      })
+      .catch(() => undefined); // the screen was left before it was this tab's turn
+    return () => {
+      given.abort();
+      free();
+      setAlone(false);
+    };
+  }, [run]);
+  return alone;
+}
+
+/** Whether the tablet holds a run and judges it itself. */
+export function useHeld(run: string): boolean {
+  const me = useMe();
+  const queries = useQueryClient();
+  const ready = useCore();
+  const held = useSyncExternalStore(tabletCore.watch, () => tabletCore.holds(run));
   // biome-ignore lint/correctness/useExhaustiveDependencies: once for a run, by whoever is signed in when it is opened
   useEffect(() => {
     if (!ready || held) return;

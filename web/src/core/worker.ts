@@ -17,7 +17,12 @@ core = TabletCore()
 const channel = self as unknown as Channel;
 
 async function begin() {
-  const named = (await (await fetch("/core/core.json")).json()) as { archive: string; runtime: string; digest: string };
+  const named = (await (await fetch("/core/core.json")).json()) as {
+    archive: string;
+    runtime: string;
+    digest: string;
+    core: string;
+  };
   const home = `/core/${named.runtime}/`;
   const [{ loadPyodide }, archive] = await Promise.all([
     import(/* @vite-ignore */ `${home}pyodide.mjs`),
@@ -26,12 +31,12 @@ async function begin() {
   const python = (await loadPyodide({ indexURL: home })) as Python;
   python.unpackArchive(archive, "zip", { extractDir: "/core" });
   python.runPython(BEGIN);
-  return { core: python.globals.get("core"), digest: named.digest };
+  return { core: python.globals.get("core"), running: { digest: named.digest, core: named.core } };
 }
 
 const begun = begin();
 begun.then(
-  ({ digest }) => channel.postMessage({ ready: digest }),
+  ({ running }) => channel.postMessage({ ready: running }),
   (error) => channel.postMessage({ failed: String(error) }),
 );
 channel.onmessage = async ({ data }) => {

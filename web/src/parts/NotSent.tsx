@@ -1,20 +1,41 @@
-import { CloudOff } from "lucide-react";
+import { CloudOff, KeyRound } from "lucide-react";
+import { Link } from "react-router";
 import { useUnsent } from "../core/useUnsent";
+import { useMe } from "./useMe";
+import { useRoom } from "./useRoom";
+import { useSwitch } from "./useSwitch";
 
-/** What is on this tablet only, as long as there is anything; and that the server is away. */
+/** What is on this tablet only, as long as there is anything; that the server is away; that a PIN is still owed. */
 export function NotSent() {
   const { unsent, away } = useUnsent();
-  if (unsent === 0 && !away) return null;
+  const me = useMe();
+  const leave = useSwitch();
+  const room = useRoom();
   return (
-    <p
-      role="status"
-      className={`flex items-center gap-2 px-2 ${away ? "bg-warning text-warning-content rounded-box" : ""}`}
-    >
-      {away && <CloudOff aria-hidden="true" size={20} />}
-      <span>
-        {away && "The server is away. "}
-        <b>Not sent yet: {unsent}</b>
-      </span>
-    </p>
+    <>
+      {(unsent > 0 || away) && (
+        <Link
+          to="/outbox"
+          role="status"
+          className={`flex min-h-12 items-center gap-2 px-2 ${away ? "bg-warning text-warning-content rounded-box" : ""}`}
+        >
+          {away && <CloudOff aria-hidden="true" size={20} />}
+          <span>
+            {away && "The server is away. "}
+            <b>Not sent yet: {unsent}</b>
+          </span>
+        </Link>
+      )}
+      {room?.little && (
+        <p role="alert" className="bg-warning text-warning-content rounded-box px-2 py-1">
+          This tablet is nearly full. Send what waits, and make room.
+        </p>
+      )}
+      {me.unproven && !away && (
+        <button type="button" className="btn btn-warning gap-2" onClick={leave}>
+          <KeyRound aria-hidden="true" size={20} /> The server is back: your PIN, {me.person.name}
+        </button>
+      )}
+    </>
   );
 }

@@ -1,14 +1,22 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { api } from "../api/client";
+import { api, ask, Problem } from "../api/client";
 import { meQuery } from "../api/queries";
-import { forgetAnswers } from "../core/kept";
+import { forgetAnswer, forgetAnswers } from "../core/kept";
+import { forgetPicked, leaveLater } from "../core/me";
 
-/** Somebody else takes the tablet: to the door, and back to the same place. */
+/** Somebody else takes the tablet: to the door, and back to the same place. What is not sent yet stays on it. */
 export function useSwitch(): () => Promise<void> {
   const queries = useQueryClient();
   return async () => {
-    await api.DELETE("/api/sessions");
-    await forgetAnswers();
+    try {
+      await ask(api.DELETE("/api/sessions"));
+      await forgetAnswers();
+    } catch (error) {
+      if (!(error instanceof Problem) || !error.away) throw error;
+      await leaveLater(); // what was taken along stays: whoever comes next works with it
+      await forgetAnswer("me");
+    }
+    await forgetPicked();
     await queries.resetQueries({ queryKey: meQuery.queryKey });
   };
 }

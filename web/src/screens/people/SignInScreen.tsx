@@ -2,11 +2,15 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, type Schemas } from "../../api/client";
 import { meQuery, signInQuery } from "../../api/queries";
+import { keep } from "../../core/kept";
+import { forgetPicked } from "../../core/me";
+import { useAway } from "../../core/useUnsent";
 import { Field } from "../../parts/Field";
 import { newId } from "../../parts/ids";
 import { Keypad } from "../../parts/Keypad";
 import { Trouble } from "../../parts/Trouble";
 import { PickPerson } from "./PickPerson";
+import { WithoutServer } from "./WithoutServer";
 
 /** Pick a name, type a PIN. On a tablet that is new here a lead or a keeper does, once, and introduces it. */
 export function SignInScreen({ door }: { door: Schemas["SignInPage"] }) {
@@ -15,15 +19,18 @@ export function SignInScreen({ door }: { door: Schemas["SignInPage"] }) {
   const [pin, setPin] = useState("");
   const [name, setName] = useState("");
   const isNew = door.tablet === null;
+  const away = useAway();
   const enter = useMutation({
     mutationFn: async (who: string) =>
       isNew
         ? await ask(api.POST("/api/tablets", { body: { id: newId(), name, person: who, pin } })).then(() => null)
         : await ask(api.POST("/api/sessions", { body: { person: who, pin } })),
     retry: false,
-    onSuccess: (me) => {
-      if (me) queries.setQueryData(meQuery.queryKey, me);
-      else setPerson(null);
+    onSuccess: async (me) => {
+      if (!me) return setPerson(null);
+      await forgetPicked();
+      await keep("device", me.device);
+      queries.setQueryData(meQuery.queryKey, me);
     },
     onError: () => setPin(""),
     onSettled: () => queries.invalidateQueries({ queryKey: signInQuery.queryKey }),
@@ -53,7 +60,10 @@ export function SignInScreen({ door }: { door: Schemas["SignInPage"] }) {
             enter.reset();
           }}
         />
-        {person && (
+        {person && away && !isNew && (
+          <WithoutServer person={person} onPicked={(me) => queries.setQueryData(meQuery.queryKey, me)} />
+        )}
+        {person && !(away && !isNew) && (
           <form
             className="flex flex-col gap-3"
             onSubmit={(event) => {

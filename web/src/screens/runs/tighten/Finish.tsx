@@ -25,13 +25,16 @@ export function Finish({ sheet, now, onBack }: Props) {
     changes: touched.run(sheet.run),
     done: () => navigate(`/runs/${sheet.run}/card`, { replace: true }),
   });
-  const { unsent } = useUnsent();
+  const { unsent, away } = useUnsent();
   const go = (outcome: Outcome, why = text) => end.press({ outcome, text: why });
-  if (unsent > 0) {
+  if (unsent > 0 || away) {
     return (
       <section aria-label="end the run" className="flex flex-wrap items-center gap-3">
         <p className="flex-1 text-lg">
-          <b>Not sent yet: {unsent}.</b> A run ends on the server, once everything is there.
+          <b>
+            {away && "The server is away. "}Not sent yet: {unsent}.
+          </b>{" "}
+          A run ends on the server, once everything is there.
         </p>
         <button type="button" className="btn" onClick={onBack}>
           Back

@@ -1,5 +1,6 @@
 import { useState } from "react";
-import { sendFile } from "../../../api/send";
+import { courier } from "../../../core/courier";
+import { keepPhoto } from "../../../core/photos";
 import { newId } from "../../../parts/ids";
 import { Trouble } from "../../../parts/Trouble";
 
@@ -17,8 +18,9 @@ export function NoteForm({ onNote }: Props) {
       onSubmit={async (event) => {
         event.preventDefault();
         try {
-          if (photo) await sendFile(`/api/attachments/${id}`, photo);
+          if (photo) await keepPhoto(id, photo);
           onNote(text, photo ? [id] : []);
+          courier.wake(); // the photo goes after it
         } catch (refused) {
           setError(refused);
         }

@@ -11,6 +11,7 @@ type Props = {
   label: string | null;
   onType: () => void;
   onLine: () => void;
+  fromPaper: ReactNode;
   why: string;
 };
 type Panel = { name: string; say: string; shown: boolean; disabled?: boolean; panel: ReactNode };
@@ -21,7 +22,7 @@ const LOOSE = ["to look at it", "clicked without turning", "pulled too far", "re
 const REPLACED = LOOSE.at(-1);
 
 /** What happens less often: a figure to type, a press to take back, a nut turned back. */
-export function OtherActs({ now, recorder, label, onType, onLine, why }: Props) {
+export function OtherActs({ now, recorder, label, onType, onLine, fromPaper, why }: Props) {
   const [open, setOpen] = useState<string | null>(null);
   const last = now.last_undoable;
   const { ask } = now.prompt;
@@ -67,6 +68,7 @@ export function OtherActs({ now, recorder, label, onType, onLine, why }: Props) 
       shown: why !== "" && label !== null,
       panel: <p className="text-lg">{why}</p>,
     },
+    { name: "paper", say: "On paper", shown: true, panel: fromPaper },
     {
       name: "paused",
       say: "Pause",

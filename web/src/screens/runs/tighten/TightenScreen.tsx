@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Navigate, useParams } from "react-router";
 import type { Schemas } from "../../../api/client";
 import { nowQuery, sheetQuery, signInQuery } from "../../../api/queries";
-import { useHeld } from "../../../core/useHeld";
+import { useAlone, useHeld } from "../../../core/useHeld";
 import { FastenerMap } from "../../../parts/FastenerMap";
 import { Waiting } from "../../../parts/Waiting";
 import { AskLine } from "./AskLine";
@@ -11,10 +11,12 @@ import { Checklist } from "./Checklist";
 import { ComingBack } from "./ComingBack";
 import { FigurePanel } from "./FigurePanel";
 import { Finish } from "./Finish";
+import { FromPaper, OnPaper } from "./FromPaper";
 import { inHand } from "./inHand";
 import { LinePanel } from "./LinePanel";
 import { LiveGauge } from "./LiveGauge";
 import { OtherActs } from "./OtherActs";
+import { Owed } from "./Owed";
 import { PassBar } from "./PassBar";
 import { PullKeys } from "./PullKeys";
 import { ReadingPad } from "./ReadingPad";
@@ -25,17 +27,18 @@ import { type AtTheRun, useAtTheRun } from "./useAtTheRun";
 export function TightenScreen() {
   const { id = "" } = useParams();
   const held = useHeld(id);
+  const alone = useAlone(id);
   const sheet = useQuery(sheetQuery(id));
   const now = useQuery(nowQuery(id));
   const door = useQuery(signInQuery);
   if (!sheet.data || !now.data || !door.data) return <Waiting error={sheet.error ?? now.error} />;
   if (now.data.outcome) return <Navigate to={`/runs/${id}/card`} replace />;
-  return <Tighten key={id} sheet={sheet.data} now={now.data} people={door.data.people} held={held} />;
+  return <Tighten key={id} sheet={sheet.data} now={now.data} people={door.data.people} held={held} alone={alone} />;
 }
 
 type Props = { sheet: Schemas["RunSheet"]; now: Schemas["Now"]; people: readonly Schemas["Person"][] };
 
-function Tighten({ sheet, now, people, held }: Props & { held: boolean }) {
+function Tighten({ sheet, now, people, held, alone }: Props & { held: boolean; alone: boolean }) {
   const at = useAtTheRun(sheet, now, held);
   const { by, setBy, recorder, chosen, setChosen, rung, setRung, setEnding, typing, setTyping, live } = at;
   const { prompt } = now;
@@ -91,7 +94,13 @@ function Tighten({ sheet, now, people, held }: Props & { held: boolean }) {
           )}
         </div>
       </main>
-      <Below sheet={sheet} now={now} people={people} at={at} />
+      {alone ? (
+        <Below sheet={sheet} now={now} people={people} at={at} />
+      ) : (
+        <footer role="status" className="bg-warning text-warning-content p-4 text-xl">
+          <b>This run is open in another tab of this tablet.</b> Go on there, or close it; nothing is recorded here.
+        </footer>
+      )}
       <p aria-live="polite" className="sr-only">
         {prompt.fastener ? `next ${prompt.name}, ${prompt.stage}` : prompt.say}
       </p>
@@ -115,6 +124,8 @@ function Below({ sheet, now, people, at }: Props & { at: AtTheRun }) {
           onAnswered={at.answered}
         />
       )}
+      <Owed run={sheet.run} now={now} people={people} recorder={recorder} />
+      {at.paper && <OnPaper paper={at.paper} people={people} onStop={() => at.setPaper(null)} />}
       {ending && <Finish sheet={sheet} now={now} onBack={() => at.setEnding(false)} />}
       <AskLine recorder={recorder} now={now} />
       {!quiet && (
@@ -136,6 +147,7 @@ function Below({ sheet, now, people, at }: Props & { at: AtTheRun }) {
           label={label}
           onType={() => at.setTyping(true)}
           onLine={() => at.setOnLine(!onLine)}
+          fromPaper={<FromPaper run={sheet.run} people={people} onPaper={at.setPaper} />}
           why={sheet.why_this_order}
         />
       )}

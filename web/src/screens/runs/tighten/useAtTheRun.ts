@@ -6,7 +6,7 @@ import { wasHere } from "./ComingBack";
 import { useAwake } from "./useAwake";
 import { useCalls } from "./useCalls";
 import { useLine } from "./useLine";
-import { useRecorder } from "./useRecorder";
+import { type Paper, useRecorder } from "./useRecorder";
 
 /** What the person at a run has opened, chosen and been asked; nothing of it is on file. */
 export function useAtTheRun(sheet: Schemas["RunSheet"], now: Schemas["Now"], held: boolean) {
@@ -18,7 +18,8 @@ export function useAtTheRun(sheet: Schemas["RunSheet"], now: Schemas["Now"], hel
   const [typed, setTyping] = useState(false);
   const [rung, setRung] = useState<string | null>(null);
   const [onLine, setOnLine] = useState(false);
-  const recorder = useRecorder(sheet.run, by, held);
+  const [paper, setPaper] = useState<Paper | null>(null);
+  const recorder = useRecorder(sheet.run, by, held, paper);
   const { live, trouble } = useLine(sheet.run);
   useAwake();
   useCalls(now.prompt);
@@ -35,7 +36,23 @@ export function useAtTheRun(sheet: Schemas["RunSheet"], now: Schemas["Now"], hel
   const left = back || now.paused ? now.returning : null;
   const asked = recorder.question !== null;
   return {
-    ...{ by, setBy, chosen, setChosen, ending, setEnding, rung, setRung, onLine, setOnLine, recorder, live, trouble },
+    ...{
+      by,
+      setBy,
+      chosen,
+      setChosen,
+      ending,
+      setEnding,
+      rung,
+      setRung,
+      onLine,
+      setOnLine,
+      recorder,
+      live,
+      trouble,
+      paper,
+      setPaper,
+    },
     /** The fastener that is meant: the one that was tapped, else the one that comes. */
     label: chosen ?? prompt.fastener ?? null,
     /** What is asked of somebody who comes back. */

@@ -14,6 +14,26 @@ import type { Happened, Recorder, Report } from "./recorder";
 type At = { busy: boolean; asked: Report | null; problem: Problem | null };
 const FREE: At = { busy: false, asked: null, problem: null };
 
+/** Write an entry down before the screen moves on. What cannot be written down did not happen, and says so. */
+async function written(run: string, report: Report, what: string): Promise<void> {
+  const to = address("/api/runs/{run_id}/entries", { path: { run_id: run }, query: { brief: true } });
+  const common = { method: "POST" as const, scope: `run/${run}`, local: true };
+  try {
+    await outbox.put({
+      ...common,
+      id: report.id,
+      address: to,
+      body: report,
+      at: report.at_device,
+      what,
+      photos: report.files ?? [],
+    });
+  } catch (error) {
+    await tabletCore.forget(run, report.id);
+    throw error;
+  }
+}
+
 /**
  * Records on the tablet: its own core judges at once, the entry is written down before the screen moves on, and goes to the
  * server by itself. What the core or the server asks waits for an answer.
@@ -41,17 +61,8 @@ export function useLocalRecorder(run: string, by: string): Recorder {
   const judge = async (report: Report) => {
     setAt({ ...FREE, busy: true });
     try {
-      const now = await tabletCore.report(run, me, report);
-      const to = address("/api/runs/{run_id}/entries", { path: { run_id: run }, query: { brief: true } });
-      outbox.put({
-        id: report.id,
-        method: "POST",
-        address: to,
-        body: report,
-        scope,
-        at: report.at_device,
-        local: true,
-      });
+      const { now, words } = await tabletCore.report(run, me, report);
+      await written(run, report, words);
       queries.setQueryData(queryKey, now);
       setAt(FREE);
       if (report.kind === "pulled" || report.kind === "checked") felt();
@@ -63,7 +74,8 @@ export function useLocalRecorder(run: string, by: string): Recorder {
   };
   const question = at.asked ? at.problem : null;
   return {
-    record: (happened: Happened) => judge({ by, at_device: atDevice(), ...happened, id: newId() }),
+    record: (happened: Happened) =>
+      judge({ by, at_device: atDevice(), ...happened, ...(me.unproven ? { unproven: true } : {}), id: newId() }),
     busy: at.busy,
     away: false,
     retry: () => courier.wake(scope),
@@ -72,12 +84,11 @@ export function useLocalRecorder(run: string, by: string): Recorder {
       at.asked && judge({ ...at.asked, ...change, affirmed: [...(at.asked.affirmed ?? []), question?.ask ?? ""] }),
     typed: at.asked?.reading ?? null,
     drop: async () => {
-      if (at.asked) {
-        outbox.remove(at.asked.id);
-        queries.setQueryData(queryKey, await tabletCore.forget(run, at.asked.id));
-        courier.wake(scope);
-      }
-      setAt(FREE);
+      setAt(FREE); // the key is free at once
+      if (!at.asked) return;
+      await outbox.remove(at.asked.id);
+      queries.setQueryData(queryKey, await tabletCore.forget(run, at.asked.id));
+      courier.wake(scope);
     },
     refusal: question ? null : at.problem,
     onTablet: true,

@@ -1,0 +1,80 @@
+"""What a tablet takes along, so that it works without the server: the bay's machines, their specs, the crib."""
+
+from itertools import chain
+from uuid import UUID
+
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.source import source_digest
+from tight_ledger.core.runs.pack import Pack
+from tight_ledger.core.runs.starting import STARTABLE, MachineBefore, SpecBefore
+from tight_ledger.services.context import Context
+from tight_ledger.services.machines import MachineNow, machine_now
+from tight_ledger.services.runs.preparing import crib_now, meters_of, place_before
+from tight_ledger.services.runs.standing import attention, open_followups
+from tight_ledger.services.specs.editing import SpecFile, spec_file
+from tight_ledger.services.specs.search import SearchAnswer, find
+from tight_ledger.services.tools.inventory import Crib, certificates, crib
+from tight_ledger.store import machines as machine_store
+from tight_ledger.store import runs as run_store
+
+MOST_MACHINES, MOST_SPECS = 20, 60
+"""How many machines, and how many specs of a machine, are taken along."""
+
+
+class Along(Model):
+    """What a tablet takes along: what the core works from, and what the screens show."""
+
+    core: str
+    """Digest of the core that this server runs; a tablet with another one fetches it."""
+    pack: Pack
+    machines: tuple[MachineNow, ...]
+    files: tuple[SpecFile, ...]
+    found: dict[UUID, SearchAnswer]
+    """By machine, what a search for it alone finds."""
+    crib: Crib
+    left_out: int
+    """How many machines of the fleet are not among them."""
+
+
+async def along(context: Context) -> Along:
+    """What a tablet takes along: first the machines that need somebody, then those that were worked on last, then the others."""
+    shop, wanted, fleet = await context.shop(), *await context.database.run(lambda connection: _wanted(context, connection))
+    found = {machine_id: await find(context, "", machine_id, most=MOST_SPECS) for machine_id in wanted}
+    hits = chain.from_iterable(answer.hits for answer in found.values())
+    files = [await spec_file(context, spec) for spec in dict.fromkeys(hit.spec for hit in hits)]
+    worked_to = [each for each in files if each.status in STARTABLE]
+
+    async def work(connection: AsyncConnection) -> Pack:
+        tools = await crib_now(context, connection, shop)
+        return Pack(
+            policy=shop.policy, crib=tools, certificates=await certificates(connection, [tool.id for tool in tools.wrenches]),
+            machines=tuple([await _before(context, connection, machine_id) for machine_id in wanted]),
+            specs=tuple(SpecBefore(spec=each.spec, status=each.status, checked=bool(each.checked_at)) for each in worked_to),
+        )  # fmt: skip
+
+    return Along(
+        core=source_digest(),
+        pack=await context.database.run(work), machines=tuple([await machine_now(context, machine_id) for machine_id in wanted]),
+        files=tuple(files), found=found, crib=await crib(context), left_out=fleet - len(wanted),
+    )  # fmt: skip
+
+
+async def _wanted(context: Context, connection: AsyncConnection) -> tuple[list[UUID], int]:
+    """The machines that are taken along, the most urgent first; and how many there are."""
+    urgent = [place.machine for place in await attention(context, connection, None)]
+    due = [each.machine for each in await open_followups(context, connection)]
+    lately = [row.machine_id for row in await run_store.newest(connection)]
+    fleet = [machine.id for machine in await machine_store.read_all(connection)]
+    return list(dict.fromkeys((*urgent, *due, *lately, *fleet)))[:MOST_MACHINES], len(fleet)
+
+
+async def _before(context: Context, connection: AsyncConnection, machine_id: UUID) -> MachineBefore:
+    machine = await machine_store.find(connection, machine_id)
+    places = dict.fromkeys((row.position_key, row.joint) for row in await run_store.newest(connection, machine_id))
+    followups = await open_followups(context, connection, machine_id)
+    return MachineBefore(
+        machine=machine, meters=await meters_of(connection, machine_id),
+        places=tuple([await place_before(context, connection, machine_id, place, followups) for place in places]),
+    )  # fmt: skip

@@ -1,0 +1,26 @@
+"""What the server says of an entry that was made where it could not look: a right that ended, a record that comes back."""
+
+from collections.abc import Collection, Mapping
+from uuid import UUID
+
+from tight_ledger.core.base.people import Person, rights_of
+from tight_ledger.core.records.entries import Flag
+
+
+def of_the_person(here: Mapping[UUID, Person], person: Person) -> Collection[Flag]:
+    """A flag if somebody may not record work, or not any more. It names nobody: what is sealed cannot be erased.
+
+    Args:
+        here: those who work here now, by id.
+    """
+    now = here.get(person.id)
+    if now is None:
+        return (Flag(code="right_ended", words="by somebody who does not work here any more"),)
+    if "work" not in rights_of(now.roles):
+        return (Flag(code="right_ended", words="by somebody who may not record work any more"),)
+    return ()
+
+
+def brought_back(again: bool) -> Collection[Flag]:
+    """A flag on what a tablet brings back after the server was restored from an older backup."""
+    return (Flag(code="brought_back", words="brought back by a tablet after the server was restored"),) if again else ()

@@ -1,0 +1,63 @@
+import { api, ask, type Schemas } from "../api/client";
+import { keep, keptAnswer } from "./kept";
+import { reach } from "./reach";
+import { tabletCore } from "./tabletCore";
+
+type Along = Schemas["Along"];
+const EVERY_MS = 3 * 60_000;
+let begun = false;
+
+/** Take along what a run of a machine in the bay needs; what was taken last while the server is away. */
+async function take(): Promise<void> {
+  const told = await ask(api.GET("/api/runs/along")).catch(() => null);
+  if (told) {
+    await keep("along", told);
+    for (const machine of told.machines) await keep(`machine/${machine.machine.id}`, machine);
+    for (const file of told.files) await keep(`spec/${file.spec.id}`, file);
+    await keep("tools", told.crib);
+  }
+  const along = told ?? (await keptAnswer<Along>("along"));
+  if (along && tabletCore.isReady) {
+    tabletCore.renew(along.core);
+    if (tabletCore.isReady) await tabletCore.take(along.pack);
+  }
+}
+
+/** Take it along now, when the core is ready, when the server is back, and from time to time. */
+export function takeAlong(): void {
+  if (begun) return;
+  begun = true;
+  let wasReady = false;
+  const again = () => {
+    take().catch(() => undefined); // nothing new was taken; what was taken before stays
+  };
+  tabletCore.watch(() => {
+    if (tabletCore.isReady && !wasReady) again();
+    wasReady = tabletCore.isReady;
+  });
+  reach.watch(() => !reach.away && again());
+  setInterval(again, EVERY_MS);
+}
+
+/** What a search finds among what was taken along: every word is in what the hit or the machine shows. */
+export async function findAlong(asked: string, machine: string | null): Promise<Schemas["SearchAnswer"]> {
+  const along = await keptAnswer<Along>("along");
+  const words = asked.toLowerCase().split(/\s+/).filter(Boolean);
+  const holds = (text: string) => words.every((word) => text.toLowerCase().includes(word));
+  const answers = Object.entries(along?.found ?? {}).filter(([id]) => machine === null || id === machine);
+  const all = answers.flatMap(([id, answer]) => {
+    const about = along?.machines.find((each) => each.machine.id === id)?.machine;
+    const named = about ? `${about.fleet_number} ${about.maker} ${about.model} ${about.registration}` : "";
+    return answer.hits
+      .filter((hit) => holds(`${named} ${hit.title} ${hit.joint} ${hit.threads}`))
+      .map((hit) => (machine ? hit : { ...hit, machine: about ?? null }));
+  });
+  const machines = along?.machines
+    .map((each) => each.machine)
+    .filter(
+      (each) => machine === null && holds(`${each.fleet_number} ${each.maker} ${each.model} ${each.registration}`),
+    );
+  const of = machine ? along?.found[machine] : undefined;
+  const common = { more: false, unreadable: false, vin: null, question: of?.question ?? null };
+  return { ...common, hits: all, machines: machines ?? [], machine: of?.machine ?? null };
+}

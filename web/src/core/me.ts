@@ -1,0 +1,44 @@
+import { api, ask, Problem, type Schemas } from "../api/client";
+import { forgetAnswer, keep, kept, keptAnswer } from "./kept";
+import { tabletCore } from "./tabletCore";
+
+/** Who is at the tablet; `unproven` if they picked their name while the server was away, and typed no PIN. */
+export type Me = Schemas["Me"] & { unproven?: boolean };
+const PICKED = "picked";
+
+/** Who is at the tablet: who picked a name without the server, else who is signed in. */
+export async function readMe(): Promise<Me> {
+  const picked = await keptAnswer<Me>(PICKED);
+  if (picked) return picked;
+  try {
+    await endWhatWasLeft();
+  } catch {
+    throw new Problem(401, { fault: "Nobody is at this tablet.", remedy: "Pick your name." });
+  }
+  const me = await kept("me", () => ask(api.GET("/api/me")));
+  await keep("device", me.device);
+  return me;
+}
+
+/** Somebody picks a name without the server. No PIN is kept on a tablet: what they record waits for it. */
+export async function pickName(person: Schemas["Person"]): Promise<Me | null> {
+  const device = await keptAnswer<string>("device");
+  if (!device || !tabletCore.isReady) return null;
+  const me: Me = { person, device, must_change: false, rights: await tabletCore.rights(person), unproven: true };
+  await keep(PICKED, me);
+  return me;
+}
+
+/** Whoever picked a name goes to the door, to sign in or to hand over. */
+export const forgetPicked = (): Promise<void> => forgetAnswer(PICKED);
+
+/** Whoever is at the tablet leaves while the server is away: their session is ended when it is back. */
+const LEFT = "left";
+export const leaveLater = (): Promise<void> => keep(LEFT, true);
+
+/** End the session of somebody who left while the server was away, before anybody else is taken for them. */
+export async function endWhatWasLeft(): Promise<void> {
+  if (!(await keptAnswer<boolean>(LEFT))) return;
+  await ask(api.DELETE("/api/sessions"));
+  await forgetAnswer(LEFT);
+}

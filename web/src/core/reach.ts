@@ -1,0 +1,49 @@
+/** A server that has not answered for so long is away. */
+const WITHIN_MS = 1_400;
+const EVERY_MS = 500;
+
+/** Whether the server answers. Asked for twice a second while somebody looks, so that it is known before a key is pressed. */
+class Reach {
+  private silent = false;
+  private readonly watching = new Set<() => void>();
+  private timer: ReturnType<typeof setTimeout> | undefined;
+
+  get away(): boolean {
+    return this.silent;
+  }
+
+  watch = (changed: () => void): (() => void) => {
+    this.watching.add(changed);
+    return () => this.watching.delete(changed);
+  };
+
+  /** Begin to look; the browser says at once when its network goes or comes. */
+  begin(): void {
+    window.addEventListener("offline", () => this.heard(false));
+    window.addEventListener("online", () => this.look());
+    document.addEventListener("visibilitychange", () => this.look());
+    this.look();
+  }
+
+  /** The server has answered, or did not. */
+  heard(answers: boolean): void {
+    if (this.silent === !answers) return;
+    this.silent = !answers;
+    for (const each of this.watching) each();
+  }
+
+  private async look(): Promise<void> {
+    clearTimeout(this.timer);
+    if (document.visibilityState === "hidden") return;
+    try {
+      await fetch("/api/health", { cache: "no-store", signal: AbortSignal.timeout(WITHIN_MS) });
+      this.heard(true);
+    } catch {
+      this.heard(false);
+    }
+    clearTimeout(this.timer);
+    this.timer = setTimeout(() => this.look(), EVERY_MS);
+  }
+}
+
+export const reach = new Reach();
