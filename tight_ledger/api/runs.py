@@ -39,6 +39,8 @@ class Stream(Model):
     """A run's entries as they were sealed, whatever version wrote them, and the hand of its threads."""
 
     hand: Hand
+    epoch: int
+    """One more with each restore: what a tablet knows from an earlier one is read anew."""
     entries: tuple[dict[str, Any], ...]
 
 

@@ -18,6 +18,7 @@ from tight_ledger.core.records.upcasting import read_entry
 from tight_ledger.core.runs.run import Run, RunState
 from tight_ledger.core.specs.spec import Hand
 from tight_ledger.services.listeners import Listeners
+from tight_ledger.store import ledger
 from tight_ledger.store import runs as run_store
 from tight_ledger.store import schema
 from tight_ledger.store import search as search_store
@@ -87,6 +88,7 @@ class Context:
     appender: Appender = field(init=False)
     disk: Path | None = None
     """Where the database keeps its files, if that is on this machine."""
+    restored: int | None = None
     setup_code: str = ""
     """Printed where the program was started; whoever sets the shop up has it. Empty: nobody may."""
     remembered: MutableMapping[UUID, Remembered] = field(default_factory=lambda: LRUCache(MOST_REMEMBERED))
@@ -113,6 +115,12 @@ class Context:
         """
         if await self.database.run(schema.revision) != schema.newest():
             raise Busy("database", "The tables are of another version.", "Wait for the migration, or start the version that wrote them.")
+
+    async def epoch(self) -> int:
+        """How often these tables were restored from a backup. Only while no server runs; so it is read once."""
+        if self.restored is None:
+            self.restored = await self.database.run(ledger.restores)
+        return self.restored
 
     async def shop(self) -> Shop:
         """The shop.

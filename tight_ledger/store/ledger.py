@@ -327,6 +327,12 @@ async def notes_of(connection: AsyncConnection, subject: str, streams: Collectio
     return found
 
 
+async def restores(connection: AsyncConnection) -> int:
+    """How often these tables were restored from a backup."""
+    query = select(func.count()).where(ledger.c.subject == "shop", ledger.c.kind == "restored")
+    return int((await connection.execute(query)).scalar_one())
+
+
 async def verify_all(connection: AsyncConnection) -> tuple[int, dict[UUID, int]]:
     """The number of entries, and for each stream whose seals do not hold the seq of the first bad one."""
     count, broken = 0, {}

@@ -13,13 +13,22 @@ import { reach } from "./core/reach";
 import { Broken } from "./parts/Broken";
 import { applyTheme } from "./parts/Dock";
 
-const again = (count: number, error: unknown) => error instanceof Problem && error.away && count < 100;
+/** A server without its database is asked again; one that does not answer is asked once it does. */
+const again = (count: number, error: unknown) =>
+  error instanceof Problem && error.away && count < (error.status === 0 ? 1 : 100);
 const queries = new QueryClient({
-  defaultOptions: { queries: { retry: again, retryDelay: 1_500 }, mutations: { retry: again, retryDelay: 1_500 } },
+  // Asked whatever the browser says of the network: the tablet answers much itself.
+  defaultOptions: {
+    queries: { retry: again, retryDelay: 1_500, networkMode: "always" },
+    mutations: { retry: again, retryDelay: 1_500, networkMode: "always" },
+  },
 });
 applyTheme();
 await openOutbox();
 reach.begin();
+reach.watch(() => {
+  if (!reach.away) queries.invalidateQueries();
+});
 const root = document.getElementById("root");
 if (root) {
   createRoot(root).render(

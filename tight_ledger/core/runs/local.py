@@ -45,6 +45,17 @@ class LocalRun:
         return sheet_of(facts, self._started, self._run.entries[0], job=None) if facts is not None else None
 
     @property
+    def place(self) -> tuple[UUID, str, str]:
+        """Its machine, position key and joint; the joint is empty for a run from before its facts were sealed."""
+        started = self._started
+        return started.machine, started.position.key, started.facts.joint if started.facts is not None else ""
+
+    @property
+    def is_open(self) -> bool:
+        """Whether it has not ended."""
+        return self._state.outcome is None
+
+    @property
     def paper(self) -> PaperRun:
         """As it stands, to be printed."""
         return paper_of(self._started, self._state)

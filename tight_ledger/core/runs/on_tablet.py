@@ -83,7 +83,13 @@ class TabletCore:
 
     def _start(self, said: CoreQuestion) -> CoreAnswer:
         request, person = Start.model_validate(said["start"]), Person.model_validate(said["me"])
-        begun = begin(self._taken, request, person, UUID(said["entry"]), unproven=said["unproven"])
+        begun = begin(
+            self._taken.with_open(each.place for each in self._runs.values() if each.is_open),
+            request,
+            person,
+            UUID(said["entry"]),
+            unproven=said["unproven"],
+        )
         first = begun.first(UUID(said["device"]))
         return {"begun": begun, "plan": first.plan}
 

@@ -1,5 +1,6 @@
 """What a tablet takes along, so that a run can be started without the server; and a run that was started so."""
 
+from collections.abc import Iterable
 from uuid import UUID
 
 from tight_ledger.core.base.errors import NotOnFile
@@ -40,6 +41,16 @@ class Pack(Model):
         """
         machine: Machine | None = self.machine(asked.machine).machine if asked.machine is not None else None
         return offer(self.crib, self.policy, self.spec(spec).spec, machine, asked)
+
+    def with_open(self, places: Iterable[tuple[UUID, str, str]]) -> "Pack":
+        """What is known, and besides that runs are open at these places: machine, position key and joint."""
+        machines = {each.machine.id: each for each in self.machines}
+        for machine_id, position_key, joint in places:
+            if (known := machines.get(machine_id)) is not None:
+                others = tuple(each for each in known.places if (each.position_key, each.joint) != (position_key, joint))
+                place = known.place(position_key, joint).model_copy(update={"unfinished": True})
+                machines[machine_id] = known.model_copy(update={"places": (*others, place)})
+        return self.model_copy(update={"machines": tuple(machines.values())})
 
     def machine(self, machine_id: UUID) -> MachineBefore:
         """A machine that was taken along.

@@ -66,7 +66,8 @@ async def now(context: Context, run_id: UUID, *, fresh: bool = True) -> Now:
 
 
 async def stream(context: Context, run_id: UUID, after: int) -> bytes:
-    """What a tablet needs to hold a run, as JSON: the entries after a number, as they were sealed, and the hand of the threads.
+    """What a tablet needs to hold a run, as JSON: the entries after a number, as they were sealed, and the hand of the threads; and
+    the epoch, in which alone a number stands for an entry.
 
     Raises:
         NotOnFile: no run has this id.
@@ -74,7 +75,8 @@ async def stream(context: Context, run_id: UUID, after: int) -> bytes:
     run = await context.run(run_id)
     hand = await hand_of(context, run)
     bodies = await context.database.run(lambda connection: run_store.bodies(connection, run_id, after))
-    return b'{"hand":"%s","entries":[%s]}' % (hand.encode(), b",".join(bytes(body) for body in bodies))
+    entries = b",".join(bytes(body) for body in bodies)
+    return b'{"hand":"%s","epoch":%d,"entries":[%s]}' % (hand.encode(), await context.epoch(), entries)
 
 
 async def paper(context: Context, run_id: UUID) -> PaperRun:

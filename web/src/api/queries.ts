@@ -1,6 +1,6 @@
 import { queryOptions } from "@tanstack/react-query";
-import { findAlong } from "../core/along";
-import { kept, otherwise } from "../core/kept";
+import { type Along, findAlong } from "../core/along";
+import { kept, keptAnswer, otherwise } from "../core/kept";
 import { readMe } from "../core/me";
 import { readNow, readPaper, readSheet } from "../core/readNow";
 import { tabletCore } from "../core/tabletCore";
@@ -198,6 +198,12 @@ export const nowQuery = (id: string) =>
     queryFn: () => readNow(id),
     refetchInterval: 3_000,
   });
+
+export const alongQuery = queryOptions({
+  queryKey: ["along"],
+  queryFn: async () => (await keptAnswer<Along>("along")) ?? null,
+  refetchInterval: 2_000,
+});
 
 export const paperQuery = (id: string) =>
   queryOptions({ queryKey: ["run", id, "paper"], queryFn: () => readPaper(id) });

@@ -6840,6 +6840,8 @@ export interface components {
             entries: {
                 [key: string]: unknown;
             }[];
+            /** Epoch */
+            epoch: number;
             /**
              * Hand
              * @enum {string}

@@ -1,26 +1,39 @@
 import { api, ask, type Schemas } from "../api/client";
-import { keep, keptAnswer } from "./kept";
+import { isWaiting, outbox } from "../api/outbox";
+import { atDevice } from "../parts/ids";
+import { keepAll, keptAnswer } from "./kept";
 import { reach } from "./reach";
+import { BEGUN } from "./readNow";
 import { tabletCore } from "./tabletCore";
 
-type Along = Schemas["Along"];
+/** What was taken along, and when. */
+export type Along = Schemas["Along"] & { at: string };
 const EVERY_MS = 3 * 60_000;
 let begun = false;
 
 /** Take along what a run of a machine in the bay needs; what was taken last while the server is away. */
 async function take(): Promise<void> {
-  const told = await ask(api.GET("/api/runs/along")).catch(() => null);
+  const told = await ask(api.GET("/api/runs/along")).catch(() => null); // away: what was taken before stays
   if (told) {
-    await keep("along", told);
-    for (const machine of told.machines) await keep(`machine/${machine.machine.id}`, machine);
-    for (const file of told.files) await keep(`spec/${file.spec.id}`, file);
-    await keep("tools", told.crib);
+    const machines = told.machines.map((each): [string, unknown] => [`machine/${each.machine.id}`, each]);
+    const files = told.files.map((each): [string, unknown] => [`spec/${each.spec.id}`, each]);
+    await keepAll([...machines, ...files, ["tools", told.crib], ["along", { ...told, at: atDevice() }]]);
   }
   const along = told ?? (await keptAnswer<Along>("along"));
   if (along && tabletCore.isReady) {
     tabletCore.renew(along.core);
-    if (tabletCore.isReady) await tabletCore.take(along.pack);
+    if (!tabletCore.isReady) return;
+    for (const begun of begunAndWaiting()) await tabletCore.know(begun, begun.by);
+    await tabletCore.take(along.pack);
   }
+}
+
+/** The runs that this tablet began, and that the server does not know yet. */
+function begunAndWaiting(): readonly Schemas["Begun"][] {
+  return outbox
+    .all()
+    .filter((kept) => kept.address.startsWith(BEGUN) && isWaiting(kept))
+    .map((kept) => kept.body as Schemas["Begun"]);
 }
 
 /** Take it along now, when the core is ready, when the server is back, and from time to time. */
@@ -29,7 +42,7 @@ export function takeAlong(): void {
   begun = true;
   let wasReady = false;
   const again = () => {
-    take().catch(() => undefined); // nothing new was taken; what was taken before stays
+    if (tabletCore.isReady) take();
   };
   tabletCore.watch(() => {
     if (tabletCore.isReady && !wasReady) again();

@@ -1,6 +1,7 @@
 import { api, ask, Problem, type Schemas } from "../api/client";
 import { deliver } from "../api/deliver";
 import { isWaiting, type Kept, outbox } from "../api/outbox";
+import { restored } from "./epoch";
 import { forgetStream } from "./kept";
 import { endWhatWasLeft } from "./me";
 import { sendPhotos } from "./photos";
@@ -26,8 +27,11 @@ export type Heard = { kept: Kept; problem: Problem | null; left: number };
 class Courier {
   private tries = 0;
   private going = false;
+  private woken = false;
   private failing = false;
   private begun = false;
+  /** Whether the server was away since: it may have been restored. */
+  private mustAsk = true;
   private timer: ReturnType<typeof setTimeout> | undefined;
   private readonly asked = new Set<string>();
   private readonly listeners = new Map<string, (heard: Heard) => unknown>();
@@ -59,7 +63,16 @@ class Courier {
     this.wake();
     if (this.begun) return;
     this.begun = true;
-    reach.watch(() => !reach.away && this.wake());
+    restored.found = async () => {
+      this.mustAsk = true;
+      await this.askWhatIsSafe();
+      if (this.mustAsk)
+        throw new Problem(503, { fault: "The server was restored.", remedy: "What it lost goes back to it first." });
+    };
+    reach.watch(() => {
+      this.mustAsk ||= reach.away;
+      if (!reach.away) this.askWhatIsSafe().then(() => this.wake());
+    });
     this.askWhatIsSafe();
     setInterval(() => this.askWhatIsSafe(), ASKS_EVERY_MS);
   }
@@ -78,10 +91,14 @@ class Courier {
   }
 
   private async go(): Promise<void> {
-    if (this.going) return;
+    this.woken = true;
+    if (this.going) return; // it looks again before it rests
     this.going = true;
     try {
-      await alone("tight.courier", () => this.work());
+      while (this.woken) {
+        this.woken = false;
+        await alone("tight.courier", () => this.work());
+      }
     } finally {
       this.going = false;
     }
@@ -89,6 +106,7 @@ class Courier {
 
   private async work(): Promise<void> {
     await endWhatWasLeft().catch(() => undefined); // nothing goes out in the name of somebody who left
+    if (this.mustAsk && this.waiting().length > 0) await this.askWhatIsSafe(); // what was lost goes before what is new
     for (let next = this.next(); next; next = this.next()) {
       if (await this.bring(next)) continue;
       this.timer = setTimeout(() => this.go(), Math.min(FIRST_MS * 1.5 ** this.tries, LONGEST_MS));
@@ -134,11 +152,14 @@ class Courier {
   /** Forget what a backup holds; send again what the server does not know any more. */
   private async askWhatIsSafe(): Promise<void> {
     const sent = outbox.all().filter((kept) => kept.local && kept.state === "sent");
+    let answered = true;
     for (let from = 0; from < sent.length; from += MOST_IDS) {
       const byId = new Map(sent.slice(from, from + MOST_IDS).map((kept) => [kept.id, kept]));
       const told = await ask(api.POST("/api/runs/safe", { body: { ids: [...byId.keys()] } })).catch(() => null);
       if (told) await this.settle(told, byId);
+      else answered = false;
     }
+    this.mustAsk &&= !answered;
   }
 
   private async settle({ safe, lost }: Schemas["Safe"], byId: Map<string, Kept>): Promise<void> {

@@ -8,6 +8,13 @@ export async function keep(name: string, answer: unknown): Promise<void> {
   await (await database).put("answers", answer, name).catch(() => undefined);
 }
 
+/** Keep several answers, all of them or none. */
+export async function keepAll(answers: readonly [string, unknown][]): Promise<void> {
+  const written = (await database).transaction("answers", "readwrite");
+  const puts = answers.map(([name, answer]) => written.store.put(answer, name));
+  await Promise.all([...puts, written.done]).catch(() => undefined);
+}
+
 /** What was kept under a name. */
 export const keptAnswer = async <T>(name: string): Promise<T | undefined> =>
   (await database).get("answers", name).catch(() => undefined) as Promise<T | undefined>;
@@ -53,7 +60,7 @@ export const keptStream = async (run: string): Promise<Stream | undefined> =>
 export async function addToStream(run: string, known: Stream | undefined, fresh: Stream): Promise<Stream> {
   const before = known?.entries ?? [];
   const added = fresh.entries.filter((entry) => Number(entry.seq) > before.length);
-  const whole = { hand: fresh.hand, entries: [...before, ...added] };
+  const whole = { ...fresh, entries: [...before, ...added] };
   if (added.length > 0) await (await database).put("streams", whole, run).catch(() => undefined);
   return whole;
 }

@@ -1,11 +1,12 @@
 import { address } from "../api/addresses";
 import { api, ask, Problem, type Schemas } from "../api/client";
 import { isWaiting, outbox } from "../api/outbox";
-import { addToStream, isOutOfReach, keep, kept, keptAnswer, keptStream } from "./kept";
+import { restored } from "./epoch";
+import { addToStream, forgetStream, isOutOfReach, keep, kept, keptAnswer, keptStream } from "./kept";
 import { tabletCore } from "./tabletCore";
 
 export const BEGUN = address("/api/runs/begun");
-const NOTHING: Schemas["Stream"] = { hand: "right", entries: [] };
+const NOTHING: Schemas["Stream"] = { hand: "right", epoch: 0, entries: [] };
 
 /** A run that this tablet began without the server, and that is not there yet. */
 function begunHere(run: string): Schemas["Begun"] | undefined {
@@ -25,6 +26,13 @@ export async function refresh(run: string): Promise<Schemas["Stream"]> {
     const fresh = await ask(
       api.GET("/api/runs/{run_id}/stream", { params: { path: { run_id: run }, query: { after } } }),
     );
+    if (known && known.epoch !== fresh.epoch) {
+      // The server was restored: what was known may be of another past. What it lost waits again before anything is shown.
+      await restored.found();
+      await forgetStream(run);
+      tabletCore.drop(run);
+      return await refresh(run);
+    }
     return await addToStream(run, known, fresh);
   } catch (error) {
     if (known && isOutOfReach(error)) return known;

@@ -10,6 +10,12 @@ type Me = Schemas["Me"] & { unproven?: boolean };
 
 /** A browser without a service worker is not waited for. */
 const KEEPER_WITHIN_MS = 4_000;
+/** So long a question waits for the core to begin. */
+const READY_WITHIN_MS = 60_000;
+const NOT_READY = {
+  fault: "This tablet cannot work this out itself yet.",
+  remedy: "Wait a moment, or go where the server answers.",
+};
 
 /** What is asked of the core, and what it answers. */
 type Answers = {
@@ -87,7 +93,7 @@ class TabletCore {
   }
 
   /** What the server has sealed, from the first entry or after those that are known. */
-  async hear(run: string, { entries, hand }: Schemas["Stream"]): Promise<Now> {
+  async hear(run: string, { entries, hand }: Omit<Schemas["Stream"], "epoch">): Promise<Now> {
     return this.holding(run, await this.ask("hear", { run, entries, hand }));
   }
 
@@ -106,6 +112,11 @@ class TabletCore {
     return { now: this.holding(begun.start.id, told), sheet: told.sheet };
   }
 
+  /** That such a run is open: no second one is started at its place. */
+  async know(begun: Schemas["Begun"], device: string): Promise<void> {
+    await this.ask("begin", { run: begun.start.id, begun, device });
+  }
+
   async start(me: Me, entry: string, start: Schemas["Start"]): Promise<Schemas["Begun"]> {
     const asked = { start, entry, me: me.person, device: me.device, unproven: me.unproven ?? false };
     return (await this.ask("start", asked)).begun;
@@ -118,6 +129,7 @@ class TabletCore {
   }
 
   async offer(spec: string, asked: Schemas["Asked"]): Promise<Schemas["Offered"]> {
+    await this.until(() => this.canStart);
     return (await this.ask("offer", { spec, asked })).offered;
   }
 
@@ -141,7 +153,29 @@ class TabletCore {
     return now;
   }
 
+  /** Wait until something holds; not for ever. */
+  private until(holds: () => boolean): Promise<void> {
+    if (holds()) return Promise.resolve();
+    return new Promise((resolve, reject) => {
+      const stop = this.watch(() => {
+        if (!holds() && this.state !== "failed") return;
+        finish();
+        if (holds()) resolve();
+        else reject(new Problem(503, NOT_READY));
+      });
+      const late = setTimeout(() => {
+        finish();
+        reject(new Problem(503, NOT_READY));
+      }, READY_WITHIN_MS);
+      const finish = () => {
+        stop();
+        clearTimeout(late);
+      };
+    });
+  }
+
   private async ask<K extends keyof Answers>(what: K, asked: object): Promise<Answers[K]> {
+    await this.until(() => this.state === "ready");
     this.number += 1;
     const { number } = this;
     const answer = await new Promise<string | null>((resolve) => {

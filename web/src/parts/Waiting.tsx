@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { Frame } from "./Frame";
+import { Unsent } from "./NotSent";
 import { Trouble } from "./Trouble";
 
 /** What a screen shows before its data: that it is read, or why it cannot be, with the ways on. */
@@ -8,7 +9,8 @@ export function Waiting({ error }: { error: unknown }) {
   const client = useQueryClient();
   if (!error) {
     return (
-      <main className="p-6">
+      <main className="flex flex-col gap-4 p-6">
+        <Unsent />
         <p aria-busy="true">One moment …</p>
       </main>
     );

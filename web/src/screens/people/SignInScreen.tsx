@@ -8,6 +8,7 @@ import { useAway } from "../../core/useUnsent";
 import { Field } from "../../parts/Field";
 import { newId } from "../../parts/ids";
 import { Keypad } from "../../parts/Keypad";
+import { Unsent } from "../../parts/NotSent";
 import { Trouble } from "../../parts/Trouble";
 import { PickPerson } from "./PickPerson";
 import { WithoutServer } from "./WithoutServer";
@@ -43,6 +44,7 @@ export function SignInScreen({ door }: { door: Schemas["SignInPage"] }) {
           {door.shop}
           {door.tablet && <span className="text-base-content/80"> · {door.tablet}</span>}
         </p>
+        <Unsent />
       </header>
       {isNew && (
         <p className="border-warning border-l-8 pl-4 text-lg">

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useSyncExternalStore } from "react";
 import { Link } from "react-router";
 import { isWaiting, type Kept, outbox } from "../../api/outbox";
-import { signInQuery } from "../../api/queries";
+import { alongQuery, signInQuery } from "../../api/queries";
 import { courier } from "../../core/courier";
 import { useUnsent } from "../../core/useUnsent";
 import { Frame } from "../../parts/Frame";
@@ -49,6 +49,7 @@ export function OutboxScreen() {
           <h2 className="text-lg font-bold">Sent, kept here until a backup holds it: {sent.length}</h2>
           <Lines kept={sent.slice(-MOST_SENT).reverse()} />
         </section>
+        <TakenAlong />
         <Storage />
       </div>
     </Frame>
@@ -80,6 +81,25 @@ function Lines({ kept }: { kept: readonly Kept[] }) {
         </li>
       ))}
     </ul>
+  );
+}
+
+function TakenAlong() {
+  const door = useQuery(signInQuery);
+  const { data: along } = useQuery(alongQuery);
+  return (
+    <section aria-label="taken along" className="flex flex-col gap-1">
+      <h2 className="text-lg font-bold">Taken along, to work without the server</h2>
+      {along ? (
+        <p>
+          {along.machines.length} machines and {along.files.length} specs, the crib with them, as they were on{" "}
+          {moment(along.at, door.data?.time_zone)}.
+          {along.left_out > 0 && ` ${along.left_out} machines of the fleet are not among them.`}
+        </p>
+      ) : (
+        <p>Nothing yet: the tablet is still getting ready.</p>
+      )}
+    </section>
   );
 }
 

@@ -1,0 +1,131 @@
+"""A tablet without the server: it opens, finds, prepares and starts; what it did is seen, counted and delivered."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.shop import PINS
+from tests.ui.tablet import Tablet
+
+
+@pytest.fixture
+def along(chromium, shop, tam):
+    """A tablet that took everything along, and a machine in the bay."""
+    machines = [tam.machine(), tam.machine()]
+    for machine in machines:
+        tam.start(machine, position={"axle": "rear", "side": "right"})  # something is open on it: it is in the bay
+    tablet = Tablet(chromium, shop, local=True)
+    tablet.sign_in("Tam Reddick")
+    tablet.open("/outbox")
+    expect(tablet.page.get_by_text("the crib with them")).to_be_visible(timeout=60_000)
+    tablet.machine, tablet.other = machines
+    yield tablet
+    tablet.close()
+
+
+def away(tablet):
+    tablet.context.set_offline(True)
+    tablet.sees("The server is away.")
+
+
+def back(tablet):
+    tablet.context.set_offline(False)
+    expect(tablet.page.get_by_text("Not sent yet")).to_have_count(0)
+
+
+def start_here(tablet, side):
+    """From the machine to a run's first task, by the screens that one uses with a server."""
+    page = tablet.open(f"/machines/{tablet.machine}").page
+    page.get_by_role("link", name="Find a joint of").click()
+    page.get_by_role("link", name="Rear wheel nuts").first.click()
+    page.get_by_role("link", name="Prepare").first.click()
+    tablet.tap(side, exact=True)
+    expect(tablet.button("W-05")).to_be_disabled()
+    tablet.tap("S-02 stand, large")
+    page.get_by_label("Load of the rear axle, kg").fill("9800")
+    tablet.sees("S-02 stand, large bears 8,000 kg, 3,100 to spare.")
+    tablet.tap("W-11")
+    tablet.tap("10 studs, M22", exact=True)
+    tablet.tap("Start", exact=True)
+    tablet.sees("Before the first pull")
+
+
+def work(tablet, until):
+    """The main key, until the run asks for something."""
+    for _ in range(80):
+        if tablet.page.get_by_text(until).count():
+            return
+        seen = tablet.page.get_by_test_id("seq").get_attribute("data-seq")
+        tablet.space()
+        expect(tablet.page.get_by_test_id("seq")).not_to_have_attribute("data-seq", seen)
+    raise AssertionError(f"{until} did not come")
+
+
+def test_a_run_is_started_and_worked_to_its_last_pull_and_a_second_begun_then_both_arrive(along, tam):
+    away(along)
+    start_here(along, "left")
+    along.page.reload()  # and the battery: it goes on where it was
+    expect(along.page.get_by_test_id("seq")).to_have_attribute("data-on-tablet", "true", timeout=60_000)
+    work(along, "Finish")
+    first = along.page.url.rsplit("/", 1)[1]
+    along.tap("End", exact=True)
+    along.sees("A run ends on the server, once everything is there.")
+    along.open("/outbox").sees("Rear wheel nuts")
+    assert along.violations() == []
+    waiting = along.page.get_by_role("region", name="not sent yet").get_by_role("listitem")
+    told = waiting.all_inner_texts()
+    assert sum("stage 3 of 3: clicked at" in line for line in told) == 10
+    assert re.search(r"started: Rear wheel nuts", told[0])
+    along.open(f"/machines/{tam.machine()}").sees("The server does not answer.")  # of which this tablet knows nothing
+    along.machine = along.other
+    start_here(along, "left")
+    second = along.page.url.rsplit("/", 1)[1]
+    along.context.set_offline(False)
+    expect(along.page.get_by_text("Not sent yet")).to_have_count(0)
+    assert tam.now(first)["verdicts"] == []
+    entries = tam.get(f"/api/runs/{first}/entries")
+    assert len(entries) == len(told)
+    assert [line["kind"] for line in tam.get(f"/api/runs/{second}/entries")] == ["started"]
+    assert tam.finish(first).json()["now"]["standing"] == "good"
+    along.open("/outbox").sees("Everything has reached the server.")
+    along.sees(f"kept here until a backup holds it: {len(told) + 1}")
+
+
+def test_who_picks_a_name_without_a_server_is_not_proven_until_they_type_their_pin(along, tam):
+    away(along)
+    start_here(along, "left")
+    run = along.page.url.rsplit("/", 1)[1]
+    along.tap("somebody else records")
+    along.tap("Wren Halloway")
+    along.tap("Work as Wren Halloway, not proven")
+    along.open(f"/runs/{run}")
+    work(along, "stage 1 of 3 · W-11")
+    assert PINS["Wren Halloway"] not in along.page.evaluate(EVERYTHING_KEPT)
+    along.context.set_offline(False)
+    along.tap("The server is back: your PIN, Wren Halloway")
+    along.sees("Not sent yet")
+    along.at_the_door("Wren Halloway", PINS["Wren Halloway"])
+    along.sees("stage 1 of 3 · W-11")
+    expect(along.page.get_by_text("Not sent yet")).to_have_count(0)
+    assert len(tam.now(run)["unproven"]) == 1
+    along.open(f"/runs/{run}").sees("Recorded as Wren Halloway without a PIN.")
+    along.tap("I am Wren Halloway")
+    along.page.keyboard.type(PINS["Wren Halloway"])
+    along.tap("It was me")
+    expect(along.page.get_by_text("Recorded as Wren Halloway without a PIN.")).to_have_count(0)
+    by = {line["by"] for line in tam.get(f"/api/runs/{run}/entries") if line["kind"] == "confirmed"}
+    assert by == {"Wren Halloway"}
+
+
+EVERYTHING_KEPT = """
+async () => {
+  const database = await new Promise((done) => { const open = indexedDB.open("tight"); open.onsuccess = () => done(open.result); });
+  const read = (name) => new Promise((done) => {
+    const all = database.transaction(name).objectStore(name).getAll();
+    all.onsuccess = () => done(all.result);
+  });
+  const kept = await Promise.all([...database.objectStoreNames].map(read));
+  return JSON.stringify(kept) + JSON.stringify({ ...localStorage });
+}
+"""
