@@ -1,5 +1,6 @@
 """A tablet in somebody's hands: gestures by role and text, as a person finds things."""
 
+from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 
 from axe_playwright_python.sync_playwright import Axe
@@ -61,6 +62,14 @@ class Tablet:
 
     def sees(self, text: str) -> None:
         expect(self.page.get_by_text(text).first).to_be_visible()
+
+    def until(self, holds: Callable[[], bool]) -> None:
+        """Wait for what only the server shows."""
+        for _ in range(300):
+            if holds():
+                return
+            self.page.wait_for_timeout(50)
+        raise AssertionError("it did not come to hold")
 
     def sign_in(self, name: str = "Tam Reddick") -> "Tablet":
         """By a keyboard: the PIN is typed as soon as the name is chosen."""

@@ -1,10 +1,13 @@
 """The tablet judges a run itself: without the network every press counts once, on the right nut, and arrives."""
 
+from base64 import b64decode
+
 import pytest
 from playwright.sync_api import expect
 
 from tests.ui.tablet import Tablet
 
+PIXEL = b64decode("iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==")
 ORDER = ("1", "6", "3", "8", "5", "10")
 
 
@@ -123,3 +126,85 @@ def test_what_was_kept_survives_the_screen_and_goes_out_by_itself(held, tam):
     tablet.open(f"/runs/{run}")
     tablet.expect_nut(ORDER[3])
     assert [line["words"].split(",")[0] for line in pulls(tam, run)] == [f"nut {label}" for label in ORDER[:3]]
+
+
+def test_the_wrench_of_the_page_pulls_without_the_server_and_it_is_practice(held, tam):
+    run = tam.begun()
+    tablet = held(run)
+    tablet.context.set_offline(True)
+    tablet.tap("Wrench on the line")
+    key = tablet.button("Hold to pull")
+    key.dispatch_event("pointerdown")
+    expect(tablet.page.get_by_role("region", name="live")).to_be_visible()
+    tablet.button("Let go to stop").dispatch_event("pointerup")
+    tablet.sees("Not sent yet: 1")
+    tablet.context.set_offline(False)
+    expect(tablet.page.get_by_text("Not sent yet")).to_have_count(0)
+    assert ", by a simulated wrench" in pulls(tam, run)[0]["words"]
+    assert {line["code"] for line in tam.now(run)["verdicts"]} >= {"trial"}
+
+
+def test_on_paper_it_is_printed_as_it_stands_and_entered_afterwards(held, tam):
+    run = tam.begun()
+    tablet = held(run)
+    pull(tablet, ORDER[:2])
+    tablet.context.set_offline(True)
+    tablet.tap("On paper")
+    tablet.page.get_by_role("link", name="Print it as it stands").click()
+    sheet = tablet.page.get_by_role("article")
+    expect(sheet.get_by_role("listitem").filter(has_text="nut 1 ").first).to_contain_text("done")
+    expect(sheet.get_by_role("listitem").filter(has_text="nut 3 ").first).not_to_contain_text("done")
+    expect(sheet).to_contain_text("175")
+    assert tablet.violations() == []
+    tablet.page.go_back()
+    tablet.tap("On paper")
+    tablet.page.get_by_label("done on paper by").select_option("Wren Halloway")
+    tablet.page.get_by_label("when it was done").fill("2026-11-27T09:30")
+    tablet.tap("Enter it now")
+    tablet.sees("From paper:")
+    for label in ORDER[2:4]:
+        tablet.expect_nut(label)
+        tablet.page.keyboard.press("Space")  # one after the other, as fast as one reads ticks
+    tablet.tap("That was all of the paper")
+    tablet.context.set_offline(False)
+    expect(tablet.page.get_by_text("Not sent yet")).to_have_count(0)
+    *_, third, fourth = pulls(tam, run)
+    for line in (third, fourth):
+        assert (line["by"], "from paper" in line["words"]) == ("Wren Halloway", True)
+        assert line["done_at"].startswith("2026-11-27T")
+    tablet.open(f"/runs/{run}/card").sees("from paper")
+
+
+def test_a_photo_goes_after_its_entry(held, tam, tmp_path):
+    run = tam.begun()
+    tablet = held(run)
+    tablet.context.set_offline(True)
+    photo = tmp_path / "seat.png"
+    photo.write_bytes(PIXEL)
+    tablet.tap("Note, photo")
+    tablet.page.get_by_label("note").fill("the seat")
+    tablet.page.get_by_label("photo").set_input_files(photo)
+    tablet.tap("Keep it")
+    tablet.sees("Not sent yet: 1")
+    tablet.context.set_offline(False)
+    expect(tablet.page.get_by_text("Not sent yet")).to_have_count(0)
+    [kept] = tam.get(f"/api/runs/{run}/entries")[-1]["files"]
+    tablet.until(lambda: tam.http.get(f"/api/attachments/{kept}").content == PIXEL)
+
+
+def test_what_cannot_be_written_down_was_not_recorded_and_says_so(held, tam):
+    run = tam.begun()
+    tablet = held(run)
+    tablet.page.evaluate("() => { IDBObjectStore.prototype.put = () => { throw new DOMException('full', 'QuotaExceededError'); }; }")
+    tablet.space()
+    tablet.sees("This tablet could not write it down: nothing was recorded.")
+    tablet.expect_nut("1")
+    assert pulls(tam, run) == []
+
+
+def test_a_tablet_that_fills_up_says_so_before_it_is_full(held, tam):
+    run = tam.begun()
+    tablet = held(run)
+    tablet.page.add_init_script("navigator.storage.estimate = async () => ({ usage: 95e6, quota: 100e6 })")
+    tablet.page.reload()
+    tablet.sees("This tablet is nearly full.")

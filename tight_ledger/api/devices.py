@@ -12,10 +12,10 @@ from pydantic import ValidationError
 from tight_ledger.api.dependencies import COOKIE, SignedIn, TheContext, Working
 from tight_ledger.core.base.errors import Fault
 from tight_ledger.core.base.models import Model
-from tight_ledger.core.kinds.registry import KINDS
-from tight_ledger.core.runs.wire import SentPull, WantedPull
-from tight_ledger.devices.protocol import FROM_WRENCH, Ack, Hello, Live, Paired, Refused, Target, Told, Trouble
-from tight_ledger.devices.trial import Trial, TrialAct
+from tight_ledger.core.runs.line_protocol import FROM_WRENCH, Ack, Hello, Live, Paired, Refused, Target, Told, Trouble
+from tight_ledger.core.runs.panel_wrench import PanelAct
+from tight_ledger.core.runs.wire import SentPull, target_of
+from tight_ledger.devices.trial import Trial
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context
 from tight_ledger.services.devices import instruments, wrenches
@@ -67,18 +67,6 @@ async def retire_instrument(instrument_id: UUID, request: Command, context: TheC
 async def read_curves(run_id: UUID, context: TheContext, actor: SignedIn) -> Curves:
     """Torque over angle, pull by pull, where a wrench told it; and which fastener stands out."""
     return await curves.of_run(context, run_id)
-
-
-def target_of(wanted: WantedPull | None) -> Target:
-    """What a run asks of a wrench, in the words of the protocol."""
-    if wanted is None:
-        return Target(kind="none")
-    pull, kind = wanted.pull, wanted.pass_.kind
-    common = {"pull": pull.id, "fastener": pull.fastener, "yields": pull.yields, "say": wanted.pass_.say, "kind": kind}
-    if KINDS[kind].reading == "angle":
-        return Target.model_validate(common | {"angle_deg": wanted.degrees_left})
-    limits = {"low_nm": wanted.band.low, "high_nm": wanted.band.high} if wanted.band is not None else {}
-    return Target.model_validate(common | limits | {"torque_nm": wanted.setting.torque_nm if wanted.setting is not None else None})
 
 
 async def follow(context: Context, run: UUID, event: asyncio.Event, tell: Callable[[Target], Awaitable[None]]) -> None:
@@ -208,11 +196,11 @@ async def trial_wrench(socket: WebSocket, run_id: UUID) -> None:
     trial = Trial(tell)
 
     async def aim(target: Target) -> None:
-        trial.target = target
+        trial.aim(target)
 
     async def act() -> None:
         while True:
-            await trial.act(TrialAct.model_validate_json(await socket.receive_text()))
+            await trial.act(PanelAct.model_validate_json(await socket.receive_text()))
 
     async with _following(context, run_id, aim) as following:
         try:

@@ -19,7 +19,7 @@ from tight_ledger.formats.exports import run_json
 from tight_ledger.formats.job_card import job_card_pdf
 from tight_ledger.services.runs import along, recording, retooling, safe, starting, views, vouching
 from tight_ledger.services.runs.along import Along
-from tight_ledger.services.runs.recording import Accepted, Finish, Sign
+from tight_ledger.services.runs.recording import Accepted, Finish, Sender, Sign
 from tight_ledger.services.runs.retooling import Retool
 from tight_ledger.services.runs.safe import Kept, Safe
 from tight_ledger.services.runs.views import Card
@@ -113,13 +113,14 @@ async def list_entries(run_id: UUID, context: TheContext, actor: SignedIn) -> tu
 
 @router.post("/{run_id}/entries", operation_id="record_entry", status_code=201, response_model=Recorded)
 async def record_entry(
-    run_id: UUID, request: Report, context: TheContext, actor: Working, brief: bool = False, again: bool = False
+    run_id: UUID, request: Report, context: TheContext, actor: Working, brief: bool = False, again: bool = False, trial: bool = False
 ) -> Response:
     """What happened. The same id twice is one entry.
 
-    A tablet that judges the run itself asks for a brief answer; `again`: it brings back what was lost with a restore.
+    A tablet that judges the run itself asks for a brief answer; `again`: it brings back what was lost with a restore; `trial`:
+    the simulated wrench of its page told it, which is practice.
     """
-    accepted = await recording.record(context, actor, run_id, request, again=again)
+    accepted = await recording.record(context, actor, run_id, request, Sender(None) if trial else None, again=again)
     recorded = Recorded(accepted=accepted, now=None if brief else await views.now(context, run_id, fresh=False))
     return Response(recorded.model_dump_json(), 201, media_type="application/json")
 

@@ -13,8 +13,8 @@ from sqlalchemy import URL
 from websockets.asyncio.client import connect
 
 from tight_ledger.bench.record import Client, ready, serve, sign_in, start
+from tight_ledger.core.runs.line_protocol import VERSION
 from tight_ledger.demo.load import demo_id, workshop
-from tight_ledger.devices.protocol import VERSION
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.server import HOST, free_port
 

@@ -15,24 +15,14 @@ from websockets.asyncio.client import ClientConnection, connect
 from websockets.exceptions import ConnectionClosed
 
 from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.runs.line_protocol import VERSION, Target
+from tight_ledger.core.runs.panel_wrench import aim_of, joint_for
 from tight_ledger.core.simulation import hands
 from tight_ledger.core.simulation.fasteners import Joint
-from tight_ledger.devices.protocol import VERSION, Target
 
 STEP_S = 0.02
 LIVE_EVERY_S = 0.1
 TRIES_AGAIN_S = 1.0
-
-
-def joint_for(target: Target, seed: int) -> Joint:
-    """A joint that suits the first target that a wrench is told."""
-    return Joint(seed=seed, final_nm=(target.torque_nm or 60.0) * 1.5, yields=target.yields)
-
-
-def aim_of(target: Target) -> hands.PullTarget:
-    """What a hand works to."""
-    kind = target.kind if target.kind != "none" else "torque"
-    return hands.PullTarget(kind=kind, torque_nm=target.torque_nm, angle_deg=target.angle_deg)
 
 
 @dataclass

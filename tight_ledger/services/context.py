@@ -18,9 +18,8 @@ from tight_ledger.core.records.upcasting import read_entry
 from tight_ledger.core.runs.run import Run, RunState
 from tight_ledger.core.specs.spec import Hand
 from tight_ledger.services.listeners import Listeners
-from tight_ledger.store import ledger
+from tight_ledger.store import ledger, schema
 from tight_ledger.store import runs as run_store
-from tight_ledger.store import schema
 from tight_ledger.store import search as search_store
 from tight_ledger.store import shop as shop_store
 from tight_ledger.store.database import Database

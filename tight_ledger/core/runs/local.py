@@ -8,9 +8,11 @@ from tight_ledger.core.base.people import Person
 from tight_ledger.core.records.entries import PHYSICAL, Entry, Report, Started
 from tight_ledger.core.runs.accepting import accept
 from tight_ledger.core.runs.descriptions import entry_words
+from tight_ledger.core.runs.line_protocol import Live
 from tight_ledger.core.runs.paper import PaperRun, paper_of
 from tight_ledger.core.runs.run import Run, RunState
 from tight_ledger.core.runs.view import Now, RunSheet, now_of, sheet_of
+from tight_ledger.core.runs.wire import SentPull, WantedPull, live_shown, report_of, wanted_pull
 from tight_ledger.core.specs.spec import Hand
 
 
@@ -65,6 +67,25 @@ class LocalRun:
         """The newest entry, in words."""
         return entry_words(self._started.plan, self._run.entries[-1])
 
+    @property
+    def wanted(self) -> WantedPull | None:
+        """What it asks of a wrench on the line now."""
+        return wanted_pull(self._started, self._state)
+
+    def shown(self, live: Live) -> dict[str, str | float]:
+        """What its screen shows of a wrench while it is held."""
+        return live_shown(self._started, self._state, live.torque_nm, live.angle_deg)
+
+    def told(self, me: Person, device: UUID, sent: SentPull) -> Report:
+        """Record a pull that the simulated wrench of this tablet's page told; practice, like all that it tells.
+
+        Raises:
+            Invalid: see `core.runs.accepting`.
+        """
+        report = report_of(self._started, self.wanted, sent, me.id, None)
+        self.report(me, device, report)
+        return report
+
     def report(self, me: Person, device: UUID, report: Report) -> Now:
         """Judge what happened, and keep it behind what the server has sealed. The same id twice is once.
 
@@ -77,7 +98,8 @@ class LocalRun:
         if report.kind not in PHYSICAL and report.claimed_seq not in (None, self._seq + 1):
             raise Stale("seq", "Something was recorded meanwhile.", "Look again, then decide.")
         fields = accept(self._started, self._state, self._run.entries, me.roles, device, report)
-        added = {"run": self._run.entries[0].run, "recorded_by": me.id, "device": device, "at_server": report.at_device}
+        added: dict[str, object] = {"run": self._run.entries[0].run, "recorded_by": me.id, "device": device, "at_server": report.at_device}
+        added |= {"trial": True} if report.how == "wire" else {}
         entry = Entry.model_validate(fields | added | {"seq": self._seq + 1})
         self._waiting.append(entry)
         self._run.add([entry])

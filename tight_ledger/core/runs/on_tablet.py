@@ -2,6 +2,7 @@
 
 import json
 from collections.abc import Callable
+from datetime import datetime
 from typing import Any
 from uuid import UUID
 
@@ -12,9 +13,12 @@ from tight_ledger.core.base.people import Person, rights_of
 from tight_ledger.core.planning.choosing import Asked
 from tight_ledger.core.records.entries import Report
 from tight_ledger.core.records.upcasting import read_entry
+from tight_ledger.core.runs.line_protocol import Live, Told
 from tight_ledger.core.runs.local import LocalRun
 from tight_ledger.core.runs.pack import Begun, Pack, begin
+from tight_ledger.core.runs.panel_wrench import PanelAct, PanelWrench
 from tight_ledger.core.runs.starting import Start
+from tight_ledger.core.runs.wire import SentPull, target_of
 
 CoreQuestion = dict[str, Any]
 CoreAnswer = dict[str, BaseModel | int | str | list[str] | None]
@@ -26,9 +30,11 @@ class TabletCore:
     def __init__(self) -> None:
         self._runs: dict[str, LocalRun] = {}
         self._pack: Pack | None = None
+        self._wrenches: dict[str, PanelWrench] = {}
         self._can: dict[str, Callable[[CoreQuestion], CoreAnswer]] = {
             "hear": self._hear, "report": self._report, "forget": self._forget, "take": self._take, "offer": self._offer,
-            "start": self._start, "begin": self._begin, "paper": self._paper, "rights": self._rights,
+            "start": self._start, "begin": self._begin, "paper": self._paper, "rights": self._rights, "wrench": self._wrench,
+            "told": self._told_by_wrench,
         }  # fmt: skip
 
     def answer(self, asked: str) -> str:
@@ -36,7 +42,8 @@ class TabletCore:
 
         `hear` (what the server has sealed), `report`, `forget` are each about a run; `take` is what is taken along; `offer` and
         `start` work from it; `begin` is a run that this tablet started before; `paper` is a run to be printed; `rights` are a
-        person's.
+        person's; `wrench` is a key of the simulated wrench, which answers in messages of the line's protocol as JSON text, and
+        `told` is a pull among them.
 
         Returns:
             The answer by name, of a run `{"now": …, "sealed": number of the newest sealed entry}`; or `{"fault": …}` as the API
@@ -99,6 +106,19 @@ class TabletCore:
         if said["run"] not in self._runs:
             self._runs[said["run"]] = LocalRun([], facts.hand if facts is not None else "right", [begun.first(UUID(said["device"]))])
         return self._told(said) | {"sheet": self._run(said).sheet}
+
+    def _wrench(self, said: CoreQuestion) -> CoreAnswer:
+        wrench = self._wrenches.setdefault(said["run"], PanelWrench())
+        run = self._run(said)
+        wrench.target = target_of(run.wanted)
+        first, second = (UUID(each) for each in said["ids"])
+        messages = wrench.act(PanelAct.model_validate(said["act"]), datetime.fromisoformat(said["at"]), (first, second))
+        return {"said": json.dumps([run.shown(each) if isinstance(each, Live) else each.model_dump(mode="json") for each in messages])}
+
+    def _told_by_wrench(self, said: CoreQuestion) -> CoreAnswer:
+        person, told, run = Person.model_validate(said["me"]), Told.model_validate(said["told"]), self._run(said)
+        sent = SentPull(told.id, told.at, told.torque_nm, told.angle_deg, told.curve)
+        return {"report": run.told(person, UUID(said["device"]), sent)} | self._told(said) | {"words": run.words}
 
     def _paper(self, said: CoreQuestion) -> CoreAnswer:
         return {"paper": self._run(said).paper}

@@ -8,11 +8,12 @@ from uuid import UUID
 
 from tight_ledger.core.base.bands import Band, Reading
 from tight_ledger.core.base.display import Shown, show
-from tight_ledger.core.base.units import TorqueUnit
+from tight_ledger.core.base.units import TorqueUnit, from_nm
 from tight_ledger.core.kinds.registry import KINDS
 from tight_ledger.core.kinds.step_kind import Registry
 from tight_ledger.core.records.entries import Report, Started
 from tight_ledger.core.records.plans import Pass, Pull
+from tight_ledger.core.runs.line_protocol import Target
 from tight_ledger.core.runs.prompt import current_pull
 from tight_ledger.core.runs.run import RunState
 from tight_ledger.core.tools.wrenches import Setting
@@ -60,9 +61,31 @@ def wanted_pull(started: Started, state: RunState, kinds: Registry = KINDS) -> W
     return WantedPull(pass_, pull, max(aim - state.doing.degrees, 0.0) + pull.windup_deg, setting, shown)
 
 
+def target_of(wanted: WantedPull | None, kinds: Registry = KINDS) -> Target:
+    """What a run asks of a wrench, in the words of the protocol.
+
+    Args:
+        kinds: the kinds of step that the plan can have.
+    """
+    if wanted is None:
+        return Target(kind="none")
+    pull, kind = wanted.pull, wanted.pass_.kind
+    common = {"pull": pull.id, "fastener": pull.fastener, "yields": pull.yields, "say": wanted.pass_.say, "kind": kind}
+    if kinds[kind].reading == "angle":
+        return Target.model_validate(common | {"angle_deg": wanted.degrees_left})
+    limits = {"low_nm": wanted.band.low, "high_nm": wanted.band.high} if wanted.band is not None else {}
+    return Target.model_validate(common | limits | {"torque_nm": wanted.setting.torque_nm if wanted.setting is not None else None})
+
+
 def scale_unit(started: Started, wanted: WantedPull | None) -> TorqueUnit:
     """The unit of the scale of the wrench in hand; N·m if no wrench is wanted."""
     return started.tooling[wanted.pull.tooling].wrench.unit if wanted is not None and started.tooling else "N·m"
+
+
+def live_shown(started: Started, state: RunState, torque_nm: float, angle_deg: float) -> dict[str, str | float]:
+    """What a screen is told of a wrench while it is held: in the unit of its own scale."""
+    unit = scale_unit(started, wanted_pull(started, state))
+    return {"type": "live", "torque": round(from_nm(torque_nm, unit), 2), "unit": unit, "angle_deg": angle_deg}
 
 
 def report_of(started: Started, wanted: WantedPull | None, sent: SentPull, by: UUID, curve: str | None, kinds: Registry = KINDS) -> Report:

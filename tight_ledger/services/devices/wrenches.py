@@ -12,8 +12,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Busy, NotAllowed, NotOnFile, Stale
-from tight_ledger.core.base.units import from_nm
-from tight_ledger.core.runs.wire import SentPull, WantedPull, report_of, scale_unit, wanted_pull
+from tight_ledger.core.runs.wire import SentPull, WantedPull, live_shown, report_of, wanted_pull
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context
@@ -129,8 +128,8 @@ async def wanted(context: Context, run_id: UUID) -> WantedPull | None:
 def live(context: Context, run_id: UUID, torque_nm: float, angle_deg: float) -> None:
     """Tell everybody who looks at a run what its wrench shows while it is held, in the unit of its own scale."""
     run = context.remembered.get(run_id)
-    unit = scale_unit(run.started, wanted_pull(run.started, run.state)) if run is not None else "N·m"
-    context.listeners.tell(run_id, {"type": "live", "torque": round(from_nm(torque_nm, unit), 2), "unit": unit, "angle_deg": angle_deg})
+    if run is not None:
+        context.listeners.tell(run_id, live_shown(run.started, run.state, torque_nm, angle_deg))
 
 
 async def take(context: Context, pairing: Pairing, sent: SentPull) -> None:

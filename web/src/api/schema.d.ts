@@ -653,7 +653,8 @@ export interface paths {
          * Record Entry
          * @description What happened. The same id twice is one entry.
          *
-         *     A tablet that judges the run itself asks for a brief answer; `again`: it brings back what was lost with a restore.
+         *     A tablet that judges the run itself asks for a brief answer; `again`: it brings back what was lost with a restore; `trial`:
+         *     the simulated wrench of its page told it, which is practice.
          */
         post: operations["record_entry"];
         delete?: never;
@@ -11881,6 +11882,7 @@ export interface operations {
             query?: {
                 brief?: boolean;
                 again?: boolean;
+                trial?: boolean;
             };
             header?: never;
             path: {

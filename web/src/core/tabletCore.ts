@@ -1,4 +1,5 @@
 import { Problem, type Schemas } from "../api/client";
+import { atDevice, newId } from "../parts/ids";
 
 type Now = Schemas["Now"];
 type Fault = { fault: ConstructorParameters<typeof Problem>[1] & { status: number } };
@@ -17,6 +18,12 @@ const NOT_READY = {
   remedy: "Wait a moment, or go where the server answers.",
 };
 
+/** What a wrench says, as a screen is told it. */
+export type Said =
+  | { type: "live"; torque: number; unit: string; angle_deg: number }
+  | { type: "trouble"; what: string }
+  | { type: "pulled"; id: string };
+
 /** What is asked of the core, and what it answers. */
 type Answers = {
   hear: { now: Now; sealed: number };
@@ -27,6 +34,8 @@ type Answers = {
   offer: { offered: Schemas["Offered"] };
   start: { begun: Schemas["Begun"]; plan: string };
   paper: { paper: Schemas["PaperRun"] };
+  wrench: { said: string };
+  told: { report: Schemas["Report"]; now: Now; sealed: number; words: string };
   rights: { rights: Schemas["Me"]["rights"] };
 };
 
@@ -135,6 +144,19 @@ class TabletCore {
 
   async paper(run: string): Promise<Schemas["PaperRun"]> {
     return (await this.ask("paper", { run })).paper;
+  }
+
+  /** A key of the simulated wrench: what it says in the words of the line's protocol. */
+  async wrench(run: string, act: { type: string; manner: string }): Promise<readonly Said[]> {
+    const { said } = await this.ask("wrench", { run, act, at: atDevice(), ids: [newId(), newId()] });
+    return JSON.parse(said) as Said[];
+  }
+
+  /** A pull that it told. */
+  async tell(run: string, me: Me, told: Said): Promise<Answers["told"]> {
+    const answer = await this.ask("told", { run, me: me.person, device: me.device, told });
+    this.holding(run, answer);
+    return answer;
   }
 
   async rights(me: Schemas["Person"]): Promise<Schemas["Me"]["rights"]> {

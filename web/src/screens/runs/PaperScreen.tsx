@@ -17,15 +17,7 @@ export function PaperScreen() {
   const paper = useQuery(paperQuery(id));
   if (!sheet.data || !paper.data) return <Waiting error={sheet.error ?? paper.error} />;
   return (
-    <Frame
-      title={`${sheet.data.machine.fleet_number} ${sheet.data.position_words} on paper`}
-      dock={false}
-      aside={
-        <button type="button" className="btn btn-primary gap-2" onClick={() => window.print()}>
-          <Printer aria-hidden="true" size={20} /> Print it
-        </button>
-      }
-    >
+    <Frame title={`${sheet.data.machine.fleet_number} ${sheet.data.position_words} on paper`} dock={false}>
       <Sheet sheet={sheet.data} paper={paper.data} />
     </Frame>
   );
@@ -60,6 +52,9 @@ function Sheet({ sheet, paper }: Props) {
           <FastenerMap layout={sheet.layout} />
         </div>
       </header>
+      <button type="button" className="btn btn-primary gap-2 self-start print:hidden" onClick={() => window.print()}>
+        <Printer aria-hidden="true" size={20} /> Print it
+      </button>
       {left.length === 0 && <p className="text-xl">Nothing is left to do.</p>}
       {left.map((pass) => (
         <Round key={pass.words} pass={pass} />

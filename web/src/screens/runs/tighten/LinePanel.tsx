@@ -1,10 +1,11 @@
-import { useEffect, useRef, useState } from "react";
+import { useState } from "react";
 import { address } from "../../../api/addresses";
 import { useCommand } from "../../../api/command";
 import { touched } from "../../../api/queries";
+import type { Said } from "../../../core/tabletCore";
 import { Choice } from "../../../parts/Choice";
 import { Trouble } from "../../../parts/Trouble";
-import { socketUrl } from "./useLine";
+import { usePanelWrench } from "./usePanelWrench";
 
 const MANNERS = (["slow", "steady", "fast", "jerky"] as const).map((value) => ({ value, say: value }));
 const MISHAPS = [
@@ -15,7 +16,7 @@ const MISHAPS = [
 ] as const;
 
 /** A wrench that tells what it does: the code to pair it by, and a simulated one to hold in the hand. */
-export function LinePanel({ run, trouble }: { run: string; trouble: string }) {
+export function LinePanel({ run, trouble, show }: { run: string; trouble: string; show: (said: Said) => void }) {
   const pair = useCommand({
     body: ({ id }, _: string) => ({ id }),
     to: (run_id: string) => address("/api/runs/{run_id}/wrenches", { path: { run_id } }),
@@ -36,23 +37,16 @@ export function LinePanel({ run, trouble }: { run: string; trouble: string }) {
         {trouble && <p className="text-warning-content bg-warning px-3 py-1 font-bold">The wrench says: {trouble}</p>}
         <Trouble error={pair.error} />
       </div>
-      <Simulated run={run} />
+      <Simulated run={run} show={show} />
     </section>
   );
 }
 
-function Simulated({ run }: { run: string }) {
-  const socket = useRef<WebSocket | null>(null);
+function Simulated({ run, show }: { run: string; show: (said: Said) => void }) {
   const [manner, setManner] = useState<(typeof MANNERS)[number]["value"]>("steady");
   const [held, setHeld] = useState(false);
-  useEffect(() => {
-    const opened = new WebSocket(socketUrl(`/api/runs/${run}/trial`));
-    socket.current = opened;
-    return () => opened.close();
-  }, [run]);
-  const act = (type: string) => {
-    if (socket.current?.readyState === WebSocket.OPEN) socket.current.send(JSON.stringify({ type, manner }));
-  };
+  const wrench = usePanelWrench(run, show);
+  const act = (type: string) => wrench({ type, manner });
   const hold = () => {
     setHeld(true);
     act("hold");

@@ -139,7 +139,7 @@ function Below({ sheet, now, people, at }: Props & { at: AtTheRun }) {
           blocked={at.typing}
         />
       )}
-      {onLine && <LinePanel run={sheet.run} trouble={at.trouble} />}
+      {onLine && <LinePanel run={sheet.run} trouble={at.trouble} show={at.show} />}
       {!quiet && (
         <OtherActs
           now={now}

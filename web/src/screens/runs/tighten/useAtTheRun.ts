@@ -20,7 +20,7 @@ export function useAtTheRun(sheet: Schemas["RunSheet"], now: Schemas["Now"], hel
   const [onLine, setOnLine] = useState(false);
   const [paper, setPaper] = useState<Paper | null>(null);
   const recorder = useRecorder(sheet.run, by, held, paper);
-  const { live, trouble } = useLine(sheet.run);
+  const { live, trouble, show } = useLine(sheet.run);
   useAwake();
   useCalls(now.prompt);
   const { prompt } = now;
@@ -52,6 +52,7 @@ export function useAtTheRun(sheet: Schemas["RunSheet"], now: Schemas["Now"], hel
       trouble,
       paper,
       setPaper,
+      show,
     },
     /** The fastener that is meant: the one that was tapped, else the one that comes. */
     label: chosen ?? prompt.fastener ?? null,

@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { curvesQuery, entriesQuery, nowQuery } from "../../../api/queries";
-import { tabletCore } from "../../../core/tabletCore";
+import { type Said, tabletCore } from "../../../core/tabletCore";
 import { active } from "../../../parts/useLock";
 
 export type Live = { torque: number; unit: string; angle_deg: number };
@@ -18,10 +18,20 @@ export function useLine(run: string) {
   const queries = useQueryClient();
   const [live, setLive] = useState<Live | null>(null);
   const [trouble, setTrouble] = useState("");
+  const hide = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
+  const flash = useCallback((shown: Live) => {
+    setLive(shown);
+    clearTimeout(hide.current);
+    hide.current = setTimeout(() => setLive(null), SHOWN_FOR_MS);
+  }, []);
+  /** What the simulated wrench of this page says while the server is away. */
+  const show = (said: Said) => {
+    if (said.type === "live") flash(said);
+    else if (said.type === "trouble") setTrouble(said.what);
+  };
   useEffect(() => {
     let socket: WebSocket | null = null;
     let again: ReturnType<typeof setTimeout> | undefined;
-    let hide: ReturnType<typeof setTimeout> | undefined;
     let closed = false;
     const open = () => {
       socket = new WebSocket(socketUrl(`/api/runs/${run}/watch`));
@@ -37,9 +47,7 @@ export function useLine(run: string) {
         } else if (said.type === "trouble") {
           setTrouble(said.what);
         } else {
-          setLive({ torque: said.torque, unit: said.unit, angle_deg: said.angle_deg });
-          clearTimeout(hide);
-          hide = setTimeout(() => setLive(null), SHOWN_FOR_MS);
+          flash({ torque: said.torque, unit: said.unit, angle_deg: said.angle_deg });
         }
       };
       socket.onclose = () => {
@@ -50,9 +58,9 @@ export function useLine(run: string) {
     return () => {
       closed = true;
       clearTimeout(again);
-      clearTimeout(hide);
+      clearTimeout(hide.current);
       socket?.close();
     };
-  }, [run, queries]);
-  return { live, trouble };
+  }, [run, queries, flash]);
+  return { live, trouble, show };
 }

@@ -15,8 +15,9 @@ type At = { busy: boolean; asked: Report | null; problem: Problem | null };
 const FREE: At = { busy: false, asked: null, problem: null };
 
 /** Write an entry down before the screen moves on. What cannot be written down did not happen, and says so. */
-async function written(run: string, report: Report, what: string): Promise<void> {
-  const to = address("/api/runs/{run_id}/entries", { path: { run_id: run }, query: { brief: true } });
+export async function written(run: string, report: Report, what: string): Promise<void> {
+  const query = report.how === "wire" ? { brief: true, trial: true } : { brief: true };
+  const to = address("/api/runs/{run_id}/entries", { path: { run_id: run }, query });
   const common = { method: "POST" as const, scope: `run/${run}`, local: true };
   try {
     await outbox.put({
