@@ -129,3 +129,22 @@ async () => {
   return JSON.stringify(kept) + JSON.stringify({ ...localStorage });
 }
 """
+
+
+def test_a_place_that_was_taken_meanwhile_is_contested_and_a_lead_decides_at_the_run(along, shop, tam):
+    away(along)
+    start_here(along, "left")
+    run = along.page.url.rsplit("/", 1)[1]
+    other = tam.start(along.machine)
+    along.context.set_offline(False)
+    expect(along.page.get_by_text("Not sent yet")).to_have_count(0)
+    along.sees("another run was open at rear left meanwhile")
+    expect(along.button("Decide it, as lead")).to_have_count(0)
+    along.tap("somebody else records")
+    along.at_the_door("Ines Okoro", PINS["Ines Okoro"])
+    along.page.get_by_label("what is decided, and why").fill("this one is the right one")
+    along.tap("Decide it, as lead")
+    expect(along.page.get_by_text("another run was open at rear left meanwhile")).to_have_count(0)
+    along.open(f"/runs/{other}").sees("a second run was begun at rear left")
+    on_machine = tam.get(f"/api/machines/{along.machine}")["attention"]
+    assert {place["run"] for place in on_machine} >= {run, other}

@@ -14,12 +14,17 @@ from tests.core.test_vectors import FILES, played
 from tests.shop import ROOT
 from tight_ledger.core.base.models import canonical
 from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.base.source import source_digest
+from tight_ledger.core.machines.machine import Machine
 from tight_ledger.core.machines.positions import Position
+from tight_ledger.core.planning.choosing import CribNow, Taken
 from tight_ledger.core.records.entries import Entry, Started
 from tight_ledger.core.records.plans import Tooling
 from tight_ledger.core.runs.on_tablet import TabletCore
+from tight_ledger.core.runs.pack import Pack
 from tight_ledger.core.runs.prompt import prompt
 from tight_ledger.core.runs.run import replay
+from tight_ledger.core.runs.starting import MachineBefore, SpecBefore, Start
 
 RANDOM_RUNS = 200
 ME = {"id": str(UUID(int=5)), "name": "Tam", "roles": ["mechanic"]}
@@ -47,8 +52,9 @@ def worker(chromium, shop):
     page = chromium.new_page()
     page.goto(f"{shop.url}/api/health")
     [script] = (ROOT / "web" / "dist" / "assets").glob("worker-*.js")
-    digest = page.evaluate(BEGIN, f"{shop.url}/assets/{script.name}")
-    assert digest == json.loads((ROOT / "web" / "dist" / "core" / "core.json").read_text())["digest"]
+    running = page.evaluate(BEGIN, f"{shop.url}/assets/{script.name}")
+    packed = json.loads((ROOT / "web" / "dist" / "core" / "core.json").read_text())
+    assert running == {"digest": packed["digest"], "core": source_digest()}
     yield lambda asked: page.evaluate("asked => answers(asked)", asked)
     page.close()
 
@@ -83,6 +89,22 @@ def questions(plan, entries, run: str) -> list[str]:
     return [json.dumps(asked) for asked in (hear, pressed, pressed, {"do": "forget", "run": run, "id": report["id"]})]
 
 
+def compiled(spec) -> list[str]:
+    """What is taken along for a spec, and a run that is started from it."""
+    machine = MachineBefore(machine=Machine(id=UUID(int=4), fleet_number="T-1", maker="Fennick", model="Causeway 12"))
+    pack = Pack(
+        policy=Policy(final_check=False), crib=CribNow(tools=(LONG,), care={}), certificates={}, machines=(machine,),
+        specs=(SpecBefore(spec=spec, status="current", checked=True),),
+    )  # fmt: skip
+    start = Start(
+        id=UUID(int=3), spec=spec.id, revision=spec.revision, procedure="tighten", machine=machine.machine.id, position=Position(),
+        tooling=(Taken(wrench=LONG.id),), proof=spec.proof.answer, at_device=START,
+    )  # fmt: skip
+    asked = {"do": "start", "start": json.loads(start.model_dump_json()), "entry": str(UUID(int=9)), "unproven": False}
+    taken = {"do": "take", "pack": json.loads(pack.model_dump_json())}
+    return [json.dumps(taken), json.dumps(asked | {"me": ME, "device": str(UUID(int=6))})]
+
+
 @pytest.mark.parametrize("file", FILES, ids=[file.stem for file in FILES])
 def test_every_vector_is_answered_the_same(worker, file):
     plan, entries = played(json.loads(file.read_text(encoding="utf-8")))
@@ -93,7 +115,7 @@ def test_every_vector_is_answered_the_same(worker, file):
 
 
 def test_random_runs_are_answered_the_same(worker):
-    core, answered = TabletCore(), []
+    core, answered, plans = TabletCore(), [], []
 
     @seed(14)
     @settings(max_examples=RANDOM_RUNS, deadline=None, database=None, phases=[Phase.generate])
@@ -103,10 +125,13 @@ def test_random_runs_are_answered_the_same(worker):
         run = Run(plan, Policy(final_check=False))
         some_entries(run, dice, 25)
         asked = questions(plan, run.entries, f"random {len(answered)}")
+        asked += compiled(spec)
         told = [core.answer(each) for each in asked]
         assert worker(asked) == told
         answered.append(sum("fault" not in each for each in told))
+        plans.append(json.loads(told[-1]).get("plan"))
 
     play()
     assert len(answered) == RANDOM_RUNS
     assert sum(answered) > 2 * RANDOM_RUNS
+    assert len({plan for plan in plans if plan is not None}) > RANDOM_RUNS / 2
