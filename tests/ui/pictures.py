@@ -98,7 +98,7 @@ class Camera:
         if path:
             self.tablet.open(path)
         expect(page.get_by_text(sees).first).to_be_visible()
-        page.wait_for_load_state("networkidle")
+        expect(page.locator("[aria-busy=true]")).to_have_count(0)
         page.mouse.move(2, 2)
         if down_to:
             page.get_by_text(down_to).first.evaluate("element => element.scrollIntoView({block: 'start'})")

@@ -16,7 +16,7 @@ SB05 = demo_id("machine", "SB-05")
 
 def settle(tablet, heading):
     expect(tablet.page.get_by_text(heading).first).to_be_visible()
-    tablet.page.wait_for_load_state("networkidle")
+    expect(tablet.page.locator("[aria-busy=true]")).to_have_count(0)
     tablet.page.wait_for_timeout(400)  # the paint is dry
 
 

@@ -62,18 +62,19 @@ export function useCommand<P extends keyof paths, Input>(command: Command<P, Inp
       scope: command.scope ?? "",
       at: pressed.at_device,
     };
-    await command.before?.(pressed, input);
-    if (!command.secret) await outbox.put(next);
-    await send(next);
+    await delivery.press(next, async () => {
+      await command.before?.(pressed, input);
+      if (!command.secret) await outbox.put(next);
+    });
   };
   /** Send what is kept once more, with the answer to what the server asked. */
   const again = useCallback(
     (change: (body: BodyOf<P>) => BodyOf<P>) => {
       if (!kept) return;
       const next = { ...kept, body: change(kept.body as BodyOf<P>) };
-      outbox.put(next).then(() => send(next));
+      delivery.press(next, () => outbox.put(next));
     },
-    [kept, send],
+    [kept, delivery.press],
   );
   return {
     press,

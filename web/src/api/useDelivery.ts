@@ -69,6 +69,20 @@ export function useDelivery<Answer>(ends: Ends<Answer>) {
     },
     [attempt],
   );
+  /** It was pressed: the key is taken at once. It goes out when what belongs before it is done, or says why it cannot. */
+  const press = useCallback(
+    async (kept: Kept, before: () => Promise<unknown>) => {
+      setAt({ kept, unsent: null, error: null, data: undefined });
+      try {
+        await before();
+      } catch (error) {
+        setAt({ kept: null, unsent: null, error, data: undefined });
+        return;
+      }
+      await send(kept);
+    },
+    [send],
+  );
   const drop = useCallback(() => {
     clearTimeout(timer.current);
     if (sending.current) {
@@ -77,5 +91,5 @@ export function useDelivery<Answer>(ends: Ends<Answer>) {
     }
     setAt({ kept: null, unsent: null, error: null, data: undefined });
   }, []);
-  return { ...at, send, drop };
+  return { ...at, press, send, drop };
 }

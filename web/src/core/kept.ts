@@ -21,9 +21,12 @@ export const keptAnswer = async <T>(name: string): Promise<T | undefined> =>
 
 export const forgetAnswer = async (name: string): Promise<void> => (await database).delete("answers", name);
 
-/** Whether the server cannot be asked: it is away, or nobody has signed in there since. */
+/** Whether somebody works here who picked a name without the server: nobody is signed in there for them. */
+export const picked = { here: false };
+
+/** Whether the server cannot be asked: it is away, or nobody is signed in there for whoever picked a name. */
 export const isOutOfReach = (error: unknown): boolean =>
-  error instanceof Problem && (error.away || error.status === 401);
+  error instanceof Problem && (error.away || (error.status === 401 && picked.here));
 
 /**
  * An answer of the server; the last one that was kept on this tablet while the server is away.

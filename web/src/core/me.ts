@@ -1,5 +1,5 @@
 import { api, ask, Problem, type Schemas } from "../api/client";
-import { forgetAnswer, keep, kept, keptAnswer } from "./kept";
+import { forgetAnswer, keep, kept, keptAnswer, picked } from "./kept";
 import { tabletCore } from "./tabletCore";
 
 /** Who is at the tablet; `unproven` if they picked their name while the server was away, and typed no PIN. */
@@ -8,8 +8,9 @@ const PICKED = "picked";
 
 /** Who is at the tablet: who picked a name without the server, else who is signed in. */
 export async function readMe(): Promise<Me> {
-  const picked = await keptAnswer<Me>(PICKED);
-  if (picked) return picked;
+  const somebody = await keptAnswer<Me>(PICKED);
+  picked.here = somebody !== undefined;
+  if (somebody) return somebody;
   try {
     await endWhatWasLeft();
   } catch {
@@ -26,11 +27,15 @@ export async function pickName(person: Schemas["Person"]): Promise<Me | null> {
   if (!device || !tabletCore.isReady) return null;
   const me: Me = { person, device, must_change: false, rights: await tabletCore.rights(person), unproven: true };
   await keep(PICKED, me);
+  picked.here = true;
   return me;
 }
 
 /** Whoever picked a name goes to the door, to sign in or to hand over. */
-export const forgetPicked = (): Promise<void> => forgetAnswer(PICKED);
+export async function forgetPicked(): Promise<void> {
+  picked.here = false;
+  await forgetAnswer(PICKED);
+}
 
 /** Whoever is at the tablet leaves while the server is away: their session is ended when it is back. */
 const LEFT = "left";
