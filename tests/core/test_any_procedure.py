@@ -10,6 +10,7 @@ from tests.examples import examples
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.parsing import parse_measured
 from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.runs import run as core_run
 from tight_ledger.core.runs.run import replay
 from tight_ledger.core.tools.wrenches import set_wrench
 
@@ -66,6 +67,10 @@ def test_whatever_happens_the_fold_holds(spec, dice):
     mixed = [*run.entries, *(dice.sample(run.entries, len(run.entries) // 2))]
     dice.shuffle(mixed)
     assert replay(plan, mixed, policy) == state  # whatever the delivery
+    held = core_run.Run(plan, policy)
+    for place, entry in enumerate(run.entries, 1):  # one after the other, each state as if all had come at once
+        held.add([entry])
+        assert held.state() == replay(plan, run.entries[:place], policy)
     cut = dice.randint(0, len(run.entries))
     again = Run(plan, policy)
     again.entries = run.entries[:cut]

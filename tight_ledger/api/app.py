@@ -140,7 +140,8 @@ def create_app(settings: Settings | None = None, web: Path = WEB) -> FastAPI:
         title="Tight Ledger", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json"
     )
     problems.install(app)
-    for subject in (health, people, tablets, shop, dashboard, machines, specs, spec_files, tools, attachments, runs, devices):
+    # An address is looked for from the first to the last: what is asked for with every press comes first.
+    for subject in (runs, health, devices, people, tablets, shop, dashboard, machines, specs, spec_files, tools, attachments):
         app.include_router(subject.router)
     app.add_middleware(Guard, hosts=settings.hosts if settings is not None else HOSTS)
     app.add_middleware(Envelope)

@@ -93,6 +93,9 @@ class Run:
                 if pull.fastener is not None:
                     self._by_fastener.setdefault(pull.fastener, []).append(planned)
         self._conditional = [planned for planned in self._order.values() if planned[1].when or planned[2].when]
+        tests = [test for _, pass_, pull in self._conditional for test in (*pass_.when, *pull.when)]
+        tested = {pass_id for test in tests for rounds in test.passes for pass_id in rounds}
+        self._tested = {pull.id for pass_ in plan.passes if pass_.id in tested for pull in pass_.pulls}
         self._pass_of = {pull.id: n for n, pass_ in enumerate(plan.passes) for pull in pass_.pulls}
         self._conditional_passes = {n for n, pass_ in enumerate(plan.passes) if pass_.when or any(pull.when for pull in pass_.pulls)}
 
@@ -184,18 +187,19 @@ class Run:
         )
 
     def _refresh(self, current: Pass | None) -> None:
-        """Bring the pulls and passes up to date: those that changed, and those with conditions."""
+        """Bring the pulls and passes up to date: those that changed, and those with conditions if what they look at changed."""
         fold, order, passes = self._fold, self._order, self.plan.passes
         if not self._pulls:
             changed: Iterable[str] = order
+            conditional = self._conditional_passes
             self._pulls = [PullState("", "open")] * len(order)
             self._passes = [PassState("", "ahead", 0, 0)] * len(passes)
         else:
-            changed = {*fold.pulls.changed, *(row[2].id for row in self._conditional)}
+            changed, conditional = set(fold.pulls.changed), set[int]()
+            if not self._tested.isdisjoint(changed):
+                changed, conditional = changed | {row[2].id for row in self._conditional}, self._conditional_passes
         now = None if current is None else next(n for n in range(fold.pulls.first[0], len(passes)) if passes[n] is current)
-        touched = (
-            {self._pass_of[pull_id] for pull_id in changed} | self._conditional_passes | {n for n in (self._current, now) if n is not None}
-        )
+        touched = {self._pass_of[pull_id] for pull_id in changed} | conditional | {n for n in (self._current, now) if n is not None}
         for pull_id in changed:
             index, pass_, pull = order[pull_id]
             self._pulls[index] = PullState(pull_id, fold.pulls.status(pass_, pull), fold.pulls.outcomes.get(pull_id))
