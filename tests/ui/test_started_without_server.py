@@ -1,12 +1,14 @@
 """A tablet without the server: it opens, finds, prepares and starts; what it did is seen, counted and delivered."""
 
+import json
 import re
 
 import pytest
 from playwright.sync_api import expect
 
-from tests.shop import PINS
+from tests.shop import PINS, ROOT
 from tests.ui.tablet import Tablet
+from tight_ledger.core.base.source import source_digest
 
 
 @pytest.fixture
@@ -104,6 +106,7 @@ def test_who_picks_a_name_without_a_server_is_not_proven_until_they_type_their_p
     assert PINS["Wren Halloway"] not in along.page.evaluate(EVERYTHING_KEPT)
     along.context.set_offline(False)
     along.tap("The server is back: your PIN, Wren Halloway")
+    along.sees("Who are you?")
     along.sees("Not sent yet")
     along.at_the_door("Wren Halloway", PINS["Wren Halloway"])
     along.sees("stage 1 of 3 · W-11")
@@ -116,6 +119,18 @@ def test_who_picks_a_name_without_a_server_is_not_proven_until_they_type_their_p
     expect(along.page.get_by_text("Recorded as Wren Halloway without a PIN.")).to_have_count(0)
     by = {line["by"] for line in tam.get(f"/api/runs/{run}/entries") if line["kind"] == "confirmed"}
     assert by == {"Wren Halloway"}
+
+
+def test_a_tablet_with_an_older_core_fetches_the_new_one_and_goes_on(chromium, shop, tam):
+    run = tam.begun()
+    tablet = Tablet(chromium, shop, local=True)
+    older = json.loads((ROOT / "web" / "dist" / "core" / "core.json").read_text()) | {"core": "older"}
+    tablet.context.route("**/core/core.json", lambda route: route.fulfill(json=older), times=1)
+    tablet.sign_in("Tam Reddick").open("/outbox")
+    expect(tablet.page.get_by_text(f"Judged by core {source_digest()[:8]}.")).to_be_visible(timeout=60_000)
+    tablet.at_held_run(run).space()
+    tablet.expect_nut("6")
+    tablet.close()
 
 
 EVERYTHING_KEPT = """
@@ -141,6 +156,7 @@ def test_a_place_that_was_taken_meanwhile_is_contested_and_a_lead_decides_at_the
     along.sees("another run was open at rear left meanwhile")
     expect(along.button("Decide it, as lead")).to_have_count(0)
     along.tap("somebody else records")
+    along.sees("Who are you?")
     along.at_the_door("Ines Okoro", PINS["Ines Okoro"])
     along.page.get_by_label("what is decided, and why").fill("this one is the right one")
     along.tap("Decide it, as lead")

@@ -1,5 +1,6 @@
 """The core in the browser answers as the core on the server, to the byte."""
 
+import gzip
 import json
 from datetime import timedelta
 from uuid import UUID
@@ -57,6 +58,13 @@ def worker(chromium, shop):
     assert running == {"digest": packed["digest"], "core": source_digest()}
     yield lambda asked: page.evaluate("asked => answers(asked)", asked)
     page.close()
+
+
+def test_what_a_tablet_fetches_stays_small():
+    """Compressed, as it is served."""
+    files = [file for file in (ROOT / "web" / "dist" / "core").rglob("*") if file.is_file()]
+    sizes = [file.stat().st_size if file.suffix == ".zip" else len(gzip.compress(file.read_bytes())) for file in files]
+    assert sum(sizes) < 8_000_000
 
 
 def stream(plan, entries) -> list[dict]:

@@ -31,8 +31,10 @@ async def context(request: Request) -> Context:
 TheContext = Annotated[Context, Depends(context)]
 
 
-async def signed_in_at_all(request: Request, context: TheContext) -> Actor:
-    """Who is signed in.
+async def signed_in_at_all(request: Request) -> Actor:
+    """Who is signed in; perhaps somebody who has to choose a new PIN first.
+
+    Each of these takes the request alone: what hangs on one another is looked through by the framework for every request.
 
     Raises:
         NotSignedIn: nobody.
@@ -42,9 +44,37 @@ async def signed_in_at_all(request: Request, context: TheContext) -> Actor:
         raise NotSignedIn("session", "Nobody is signed in here.", "Pick your name and type your PIN.")
     actor = _sessions.get(token)
     if actor is None:
-        actor = _sessions[token] = await who(context, token)
+        actor = _sessions[token] = await who(await context(request), token)
     structlog.contextvars.bind_contextvars(person=str(actor.person.id))
     return actor
+
+
+async def signed_in(request: Request) -> Actor:
+    """Who is signed in, and may work.
+
+    Raises:
+        NotAllowed: a new PIN is to be chosen first.
+    """
+    actor = await signed_in_at_all(request)
+    if actor.must_change:
+        raise NotAllowed("pin", "Your PIN was reset.", "Choose a new one first.")
+    return actor
+
+
+async def working(request: Request) -> Actor:
+    """Who is signed in, and may record.
+
+    Raises:
+        NotAllowed: an auditor, or somebody who keeps the shop only.
+    """
+    actor = await signed_in(request)
+    require_right(actor.person.roles, "work", "person")
+    return actor
+
+
+SignedInAtAll = Annotated[Actor, Depends(signed_in_at_all)]
+SignedIn = Annotated[Actor, Depends(signed_in)]
+Working = Annotated[Actor, Depends(working)]
 
 
 def forget_all() -> None:
@@ -55,37 +85,6 @@ def forget_all() -> None:
 def forget(token: str) -> None:
     """Remove a session from the cache."""
     _sessions.pop(token, None)
-
-
-SignedInAtAll = Annotated[Actor, Depends(signed_in_at_all)]
-"""Somebody who may have to choose a new PIN first."""
-
-
-async def signed_in(actor: SignedInAtAll) -> Actor:
-    """Who is signed in, and may work.
-
-    Raises:
-        NotAllowed: a new PIN is to be chosen first.
-    """
-    if actor.must_change:
-        raise NotAllowed("pin", "Your PIN was reset.", "Choose a new one first.")
-    return actor
-
-
-SignedIn = Annotated[Actor, Depends(signed_in)]
-
-
-async def working(actor: SignedIn) -> Actor:
-    """Who is signed in, and may record.
-
-    Raises:
-        NotAllowed: an auditor, or somebody who keeps the shop only.
-    """
-    require_right(actor.person.roles, "work", "person")
-    return actor
-
-
-Working = Annotated[Actor, Depends(working)]
 
 
 def keep_cookie(http: Request, response: Response, name: str, value: str, kept_s: int) -> None:

@@ -53,6 +53,10 @@ class Remembered:
         """The plan and the tooling in force: from the start, or from the last change of tools."""
         return next(e.started for e in reversed(self.entries) if e.started is not None)
 
+    def knows(self, entry_id: UUID) -> bool:
+        """Whether an entry is among those that are cached."""
+        return self._run.knows(entry_id)
+
     @property
     def seq(self) -> int:
         """The seq of the last entry; none before it is missing."""

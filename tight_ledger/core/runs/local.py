@@ -93,7 +93,7 @@ class LocalRun:
             Invalid, NotAllowed, MustAsk: see `core.runs.accepting`.
             Stale: a decision on an old view.
         """
-        if any(entry.id == report.id for entry in self._run.entries):
+        if self._run.knows(report.id):
             return self.now
         if report.kind not in PHYSICAL and report.claimed_seq not in (None, self._seq + 1):
             raise Stale("seq", "Something was recorded meanwhile.", "Look again, then decide.")

@@ -138,6 +138,10 @@ class Run:
                 self._fold.say("not_called_for", entry)
             take(self._fold, self._kinds, entry)
 
+    def knows(self, entry_id: UUID) -> bool:
+        """Whether an entry was taken in."""
+        return entry_id in self._known
+
     def add(self, fresh: Iterable[Entry]) -> None:
         """Take in entries, in any order, repeated ids allowed."""
         last = self.entries[-1].seq if self.entries else 0

@@ -71,7 +71,7 @@ async def begin(context: Context, actor: Actor, run_id: UUID, given: Given, *, d
     run, claimed_seq = context.remembered.get(run_id), given.get("claimed_seq")
     if run is None or decides or claimed_seq != run.seq + 1:
         run = await context.run(run_id)
-    if any(entry.id == given["id"] for entry in run.entries):
+    if run.knows(given["id"]):
         build = _entry(context, actor, run_id, given)
         stored = await context.database.run(lambda connection: ledger.recorded(connection, run_id, given["id"], build))
         assert stored is not None

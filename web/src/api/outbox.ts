@@ -15,8 +15,8 @@ export type Kept = {
   local?: boolean;
   /** What happened, in words, for whoever looks at the outbox. */
   what?: string;
-  /** Waiting to be sent unless it says otherwise: sent and not in a backup yet, or refused. */
-  state?: "sent" | "refused";
+  /** Waiting to be sent unless it says otherwise: not judged yet, sent and not in a backup yet, or refused. */
+  state?: "pressed" | "sent" | "refused";
   /** Why it was refused. */
   why?: string;
   /** Its place in the order of the presses, whatever the clock says. */
@@ -47,19 +47,22 @@ class DurableOutbox implements Outbox {
   private readonly kept = new Map<string, Kept>();
   private readonly watching = new Set<() => void>();
   private readonly tabs = new BroadcastChannel("tight.outbox");
+  private readonly numbers = new Map<string, number>();
   private last = 0;
 
   /** Read what an earlier visit left. Nothing is pressed before. */
   async open(): Promise<void> {
     this.tabs.onmessage = ({ data }: MessageEvent<Told>) => this.heard(data);
-    for (const each of await (await database).getAll("outbox")) this.heard({ put: each });
+    for (const each of await (await database).getAll("outbox")) this.heard({ put: asFound(each) });
   }
 
   all = (): readonly Kept[] => [...this.kept.values()].sort((early, late) => (early.number ?? 0) - (late.number ?? 0));
 
   async put(kept: Kept): Promise<void> {
-    const next = { ...kept, number: kept.number ?? this.kept.get(kept.id)?.number ?? this.last + 1 };
-    this.last = Math.max(this.last, next.number);
+    const number = kept.number ?? this.numbers.get(kept.id) ?? this.last + 1;
+    const next = { ...kept, number };
+    this.numbers.set(kept.id, number);
+    this.last = Math.max(this.last, number);
     try {
       const written = (await database).transaction("outbox", "readwrite", { durability: "strict" });
       await Promise.all([written.store.put(next), written.done]);
@@ -91,6 +94,13 @@ class DurableOutbox implements Outbox {
     } else this.kept.delete(told.remove);
     for (const each of this.watching) each();
   }
+}
+
+/** A press that was cut off before it was judged: the server judges it. */
+function asFound(kept: Kept): Kept {
+  if (kept.state !== "pressed") return kept;
+  const { state, ...waits } = kept;
+  return waits;
 }
 
 const durable = new DurableOutbox();

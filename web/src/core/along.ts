@@ -21,7 +21,7 @@ async function take(): Promise<void> {
   }
   const along = told ?? (await keptAnswer<Along>("along"));
   if (along && tabletCore.isReady) {
-    tabletCore.renew(along.core);
+    await tabletCore.renew(along.core).catch(() => undefined); // away: an older core judges an open run as well
     if (!tabletCore.isReady) return;
     for (const begun of begunAndWaiting()) await tabletCore.know(begun, begun.by);
     await tabletCore.take(along.pack);

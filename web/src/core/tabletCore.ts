@@ -11,6 +11,8 @@ type Me = Schemas["Me"] & { unproven?: boolean };
 
 /** A browser without a service worker is not waited for. */
 const KEEPER_WITHIN_MS = 4_000;
+/** What names the core that the server gives away. */
+const NAMED = "/core/core.json";
 /** So long a question waits for the core to begin. */
 const READY_WITHIN_MS = 60_000;
 const NOT_READY = {
@@ -89,9 +91,16 @@ class TabletCore {
     return () => this.watching.delete(changed);
   };
 
-  /** The server runs another core: fetch that one. An open run goes on with it, since its plan stays. */
-  renew(core: string): void {
-    if (this.state !== "ready" || this.running === null || this.running.core === core) return;
+  /** Which core runs here; empty before it does. */
+  get core(): string {
+    return this.running?.core ?? "";
+  }
+
+  /** The server runs another core: fetch that one, if it gives it away. An open run goes on with it, since its plan stays. */
+  async renew(core: string): Promise<void> {
+    if (this.state !== "ready" || this.core === core) return;
+    const given = (await (await fetch(NAMED)).json()) as { core: string };
+    if (given.core === this.core) return;
     this.worker?.terminate();
     for (const answered of this.waiting.values()) answered(null);
     this.waiting.clear();

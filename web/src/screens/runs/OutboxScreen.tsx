@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { isWaiting, type Kept, outbox } from "../../api/outbox";
 import { alongQuery, signInQuery } from "../../api/queries";
 import { courier } from "../../core/courier";
+import { tabletCore } from "../../core/tabletCore";
 import { useUnsent } from "../../core/useUnsent";
 import { Frame } from "../../parts/Frame";
 import { moment } from "../../parts/format";
@@ -87,13 +88,14 @@ function Lines({ kept }: { kept: readonly Kept[] }) {
 function TakenAlong() {
   const door = useQuery(signInQuery);
   const { data: along } = useQuery(alongQuery);
+  const core = useSyncExternalStore(tabletCore.watch, () => tabletCore.core);
   return (
     <section aria-label="taken along" className="flex flex-col gap-1">
       <h2 className="text-lg font-bold">Taken along, to work without the server</h2>
       {along ? (
         <p>
           {along.machines.length} machines and {along.files.length} specs, the crib with them, as they were on{" "}
-          {moment(along.at, door.data?.time_zone)}.
+          {moment(along.at, door.data?.time_zone)}.{core && ` Judged by core ${core.slice(0, 8)}.`}
           {along.left_out > 0 && ` ${along.left_out} machines of the fleet are not among them.`}
         </p>
       ) : (

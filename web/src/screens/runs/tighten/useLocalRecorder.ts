@@ -1,10 +1,11 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { address } from "../../../api/addresses";
-import { Problem } from "../../../api/client";
-import { outbox } from "../../../api/outbox";
+import { Problem, type Schemas } from "../../../api/client";
+import { type Kept, outbox } from "../../../api/outbox";
 import { entriesQuery, nowQuery } from "../../../api/queries";
 import { courier } from "../../../core/courier";
+import type { Me } from "../../../core/me";
 import { tabletCore } from "../../../core/tabletCore";
 import { felt } from "../../../parts/feedback";
 import { atDevice, newId } from "../../../parts/ids";
@@ -14,25 +15,40 @@ import type { Happened, Recorder, Report } from "./recorder";
 type At = { busy: boolean; asked: Report | null; problem: Problem | null };
 const FREE: At = { busy: false, asked: null, problem: null };
 
-/** Write an entry down before the screen moves on. What cannot be written down did not happen, and says so. */
-export async function written(run: string, report: Report, what: string): Promise<void> {
+function keptAs(run: string, report: Report): Kept {
   const query = report.how === "wire" ? { brief: true, trial: true } : { brief: true };
   const to = address("/api/runs/{run_id}/entries", { path: { run_id: run }, query });
-  const common = { method: "POST" as const, scope: `run/${run}`, local: true };
+  const common = { method: "POST" as const, scope: `run/${run}`, local: true, photos: report.files ?? [] };
+  return { ...common, id: report.id, address: to, body: report, at: report.at_device };
+}
+
+/** Write an entry down. What cannot be written down did not happen, and says so. */
+export async function written(run: string, report: Report, what: string): Promise<void> {
   try {
-    await outbox.put({
-      ...common,
-      id: report.id,
-      address: to,
-      body: report,
-      at: report.at_device,
-      what,
-      photos: report.files ?? [],
-    });
+    await outbox.put({ ...keptAs(run, report), what });
   } catch (error) {
     await tabletCore.forget(run, report.id);
     throw error;
   }
+}
+
+/** Judge a press and write it down, side by side: the screen moves on when both are done. */
+async function judged(run: string, me: Me, report: Report): Promise<Schemas["Now"]> {
+  const kept = keptAs(run, report);
+  const [told, put] = await Promise.allSettled([
+    tabletCore.report(run, me, report),
+    outbox.put({ ...kept, state: "pressed" }),
+  ]);
+  if (told.status === "rejected") {
+    await outbox.remove(report.id);
+    throw told.reason;
+  }
+  if (put.status === "rejected") {
+    await tabletCore.forget(run, report.id);
+    throw put.reason;
+  }
+  outbox.put({ ...kept, what: told.value.words }); // a press that was cut off here is found and sent at the next visit
+  return told.value.now;
 }
 
 /**
@@ -62,9 +78,7 @@ export function useLocalRecorder(run: string, by: string): Recorder {
   const judge = async (report: Report) => {
     setAt({ ...FREE, busy: true });
     try {
-      const { now, words } = await tabletCore.report(run, me, report);
-      await written(run, report, words);
-      queries.setQueryData(queryKey, now);
+      queries.setQueryData(queryKey, await judged(run, me, report));
       setAt(FREE);
       if (report.kind === "pulled" || report.kind === "checked") felt();
       courier.wake(scope);
