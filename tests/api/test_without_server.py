@@ -136,7 +136,7 @@ def test_from_paper_it_is_what_was_ticked_and_no_measure_of_a_hand(tam):
     assert boxes == {True}
     later = next(each for each in printed if each["words"].startswith("stage 2"))
     assert [box["name"] for box in later["boxes"]] == [f"nut {label}" for label in ("1", "6", "3", "8", "5", "10", "7", "2", "9", "4")]
-    assert "N·m" in later["boxes"][0]["figure"]
+    assert "N·m" in later["figure"]
 
 
 @pytest.fixture(scope="module")

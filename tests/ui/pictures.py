@@ -129,9 +129,7 @@ def take_all(browser: Browser, morning: Morning) -> None:
     page.get_by_role("searchbox").fill("sb04 rear nuts")
     camera.take("find", "", "Rear wheel nuts")
     camera.take("question", f"/?machine={demo_id('machine', 'SV-12')}", "One question first")
-    camera.take("model", "/models?maker=Aldermoor&model=Lapwing", "What separates twins")
     camera.take("spec", f"/specs/{BUS_SPEC}?machine={demo_id('machine', 'SB-04')}", "565–605 N·m")
-    camera.take("head", f"/specs/{IDS[HEAD]}", "Pulled in the order")
     camera.take("prepare", f"/specs/{BUS_SPEC}/prepare?machine={demo_id('machine', 'SB-05')}", "What do you see on this hub?")
     camera.take("checklist", f"/runs/{fresh}", "Before the first pull")
     tam.go_on(wheel, until="s2:1")
@@ -166,6 +164,16 @@ def take_all(browser: Browser, morning: Morning) -> None:
     night.take("tighten-portrait-dark", "", "The server is away.")
     night.tablet.context.set_offline(False)
     night.tablet.close()
+    yard = Camera(browser, morning.shop, local=True)
+    yard.tablet.sign_in("Tam Reddick").at_held_run(wheel)
+    yard.tablet.context.set_offline(True)
+    for _ in range(3):
+        yard.tablet.space()
+        yard.tablet.page.wait_for_timeout(500)
+    yard.take("outbox", "/outbox", "Not sent yet: ")
+    yard.take("paper", f"/runs/{wheel}/paper", "Tick each box after its click.")
+    yard.tablet.context.set_offline(False)
+    yard.tablet.close()
 
 
 def main() -> None:

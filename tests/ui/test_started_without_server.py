@@ -78,7 +78,7 @@ def test_a_run_is_started_and_worked_to_its_last_pull_and_a_second_begun_then_bo
     waiting = along.page.get_by_role("region", name="not sent yet").get_by_role("listitem")
     told = waiting.all_inner_texts()
     assert sum("stage 3 of 3: clicked at" in line for line in told) == 10
-    assert re.search(r"started: Rear wheel nuts", told[0])
+    assert re.search(r"rear left: started, Rear wheel nuts", told[0])
     along.open(f"/machines/{tam.machine()}").sees("The server does not answer.")  # of which this tablet knows nothing
     along.machine = along.other
     start_here(along, "left")

@@ -156,7 +156,9 @@ def test_on_paper_it_is_printed_as_it_stands_and_entered_afterwards(held, tam):
     expect(sheet.get_by_role("listitem").filter(has_text="nut 3 ").first).not_to_contain_text("done")
     expect(sheet).to_contain_text("175")
     assert tablet.violations() == []
-    tablet.page.go_back()
+    tablet.page.reload()
+    expect(sheet).to_be_visible(timeout=60_000)
+    tablet.at_held_run(run)
     tablet.tap("On paper")
     tablet.page.get_by_label("done on paper by").select_option("Wren Halloway")
     tablet.page.get_by_label("when it was done").fill("2026-11-27T09:30")

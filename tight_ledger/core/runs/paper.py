@@ -32,6 +32,8 @@ class PaperPass(Model):
 
     words: str
     wrench: str
+    figure: str
+    """What every box of it is pulled or read to; empty if they differ, and then each says its own."""
     maybe: bool
     """Whether it comes depends on what was found before."""
     boxes: tuple[PaperBox, ...]
@@ -62,8 +64,11 @@ def paper_of(started: Started, state: RunState, kinds: Registry = KINDS) -> Pape
             _box(started.plan, pass_, pull, status[pull.id] == "done", kinds) for pull in pass_.pulls if status[pull.id] in ("open", "done")
         )
         tooling = {pull.tooling for pull in pass_.pulls if pull.tool is not None}
+        figures = {box.figure for box in boxes}
+        figure = figures.pop() if len(figures) == 1 and len(boxes) > 1 else ""
+        boxes = tuple(box.model_copy(update={"figure": ""}) for box in boxes) if figure else boxes
         wrench = ", ".join(started.tooling[place].wrench.name for place in sorted(tooling))
-        passes.append(PaperPass(words=words[pass_.id], wrench=wrench, maybe=standing.status == "maybe", boxes=boxes))
+        passes.append(PaperPass(words=words[pass_.id], wrench=wrench, figure=figure, maybe=standing.status == "maybe", boxes=boxes))
     return PaperRun(seq=state.seq, passes=tuple(passes), standing=state.standing or "")
 
 

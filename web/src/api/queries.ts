@@ -205,8 +205,9 @@ export const alongQuery = queryOptions({
   refetchInterval: 2_000,
 });
 
-export const paperQuery = (id: string) =>
-  queryOptions({ queryKey: ["run", id, "paper"], queryFn: () => readPaper(id) });
+/** `held`: whether the tablet holds the run; then it says itself how the run stands. */
+export const paperQuery = (id: string, held: boolean) =>
+  queryOptions({ queryKey: ["run", id, "paper", held], queryFn: () => readPaper(id) });
 
 export const entriesQuery = (id: string) =>
   queryOptions({

@@ -4539,6 +4539,8 @@ export interface components {
         PaperPass: {
             /** Boxes */
             boxes: components["schemas"]["PaperBox"][];
+            /** Figure */
+            figure: string;
             /** Maybe */
             maybe: boolean;
             /** Words */

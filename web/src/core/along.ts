@@ -24,7 +24,7 @@ async function take(): Promise<void> {
     await tabletCore.renew(along.core).catch(() => undefined); // away: an older core judges an open run as well
     if (!tabletCore.isReady) return;
     for (const begun of begunAndWaiting()) await tabletCore.know(begun, begun.by);
-    await tabletCore.take(along.pack);
+    tabletCore.take(along.pack);
   }
 }
 

@@ -87,6 +87,7 @@ export async function hold(run: string, me: Schemas["Me"]): Promise<Schemas["Now
     const report = waiting.body as Schemas["Report"];
     now = (await tabletCore.report(run, me, report).catch(() => null))?.now ?? now;
   }
+  tabletCore.takeOver(run);
   return now;
 }
 
@@ -106,7 +107,7 @@ async function keepStart(run: string, me: Schemas["Me"], { entries }: Schemas["S
     at_device: String(first.at_device),
   };
   const body = { id: String(first.id), start, by: String(first.by), started };
-  const what = `started: ${started.facts.title}`;
+  const what = `${started.facts.machine.fleet_number}: started, ${started.facts.title}`;
   const common = {
     id: String(first.id),
     method: "POST" as const,

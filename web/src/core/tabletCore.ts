@@ -47,9 +47,11 @@ class TabletCore {
   private worker: Worker | null = null;
   private number = 0;
   private running: Running | null = null;
-  private hasTaken = false;
+  private pack: Schemas["Pack"] | null = null;
+  private isRead = false;
   private readonly waiting = new Map<number, (answer: string | null) => void>();
   private readonly sealedOf = new Map<string, number>();
+  private readonly held = new Set<string>();
   private readonly watching = new Set<() => void>();
 
   begin(): void {
@@ -69,7 +71,7 @@ class TabletCore {
 
   /** Whether a run is held here: the tablet judges it itself. */
   holds(run: string): boolean {
-    return this.state === "ready" && this.sealedOf.has(run);
+    return this.state === "ready" && this.held.has(run);
   }
 
   get isReady(): boolean {
@@ -78,7 +80,7 @@ class TabletCore {
 
   /** Whether a run can be started here without the server. */
   get canStart(): boolean {
-    return this.state === "ready" && this.hasTaken;
+    return this.state === "ready" && this.pack !== null;
   }
 
   /** The number of the newest entry that the server has sealed, as far as this tablet knows. */
@@ -105,7 +107,8 @@ class TabletCore {
     for (const answered of this.waiting.values()) answered(null);
     this.waiting.clear();
     this.sealedOf.clear();
-    this.hasTaken = false;
+    this.held.clear();
+    this.isRead = false;
     this.turn("beginning");
     this.open();
   }
@@ -136,18 +139,27 @@ class TabletCore {
   }
 
   async start(me: Me, entry: string, start: Schemas["Start"]): Promise<Schemas["Begun"]> {
+    await this.read();
     const asked = { start, entry, me: me.person, device: me.device, unproven: me.unproven ?? false };
     return (await this.ask("start", asked)).begun;
   }
 
-  async take(pack: Schemas["Pack"]): Promise<void> {
-    await this.ask("take", { pack });
-    this.hasTaken = true;
+  /** What was taken along. The core reads it when it is first asked about it: that takes long, and a press must not wait. */
+  take(pack: Schemas["Pack"]): void {
+    this.pack = pack;
+    this.isRead = false;
     this.changed();
   }
 
-  async offer(spec: string, asked: Schemas["Asked"]): Promise<Schemas["Offered"]> {
+  private async read(): Promise<void> {
     await this.until(() => this.canStart);
+    if (this.isRead) return;
+    this.isRead = true;
+    await this.ask("take", { pack: this.pack });
+  }
+
+  async offer(spec: string, asked: Schemas["Asked"]): Promise<Schemas["Offered"]> {
+    await this.read();
     return (await this.ask("offer", { spec, asked })).offered;
   }
 
@@ -174,13 +186,18 @@ class TabletCore {
 
   /** Hold a run no more; whoever looks at it reads it again. */
   drop(run: string): void {
-    if (this.sealedOf.delete(run)) this.changed();
+    this.sealedOf.delete(run);
+    if (this.held.delete(run)) this.changed();
+  }
+
+  /** From now on the tablet judges it: everything that was recorded here before is in it again. */
+  takeOver(run: string): void {
+    this.held.add(run);
+    this.changed();
   }
 
   private holding(run: string, { now, sealed }: { now: Now; sealed: number }): Now {
-    const isNew = !this.sealedOf.has(run);
     this.sealedOf.set(run, sealed);
-    if (isNew) this.changed();
     return now;
   }
 

@@ -105,6 +105,8 @@ function TakenAlong() {
   );
 }
 
+const megabytes = (mb: number) => `${Math.round(mb).toLocaleString("en-GB")} MB`;
+
 function Storage() {
   const room = useRoom();
   if (!room) return null;
@@ -113,7 +115,7 @@ function Storage() {
       <h2 className="text-lg font-bold">Room on this tablet</h2>
       {room.of_mb > 0 && (
         <p>
-          {room.used_mb.toFixed(0)} MB of {room.of_mb.toFixed(0)} MB are used.
+          {megabytes(room.used_mb)} of {megabytes(room.of_mb)} are used.
           {room.little && <b> That is nearly full.</b>}
         </p>
       )}

@@ -12,9 +12,9 @@ import { Waiting } from "../../parts/Waiting";
 /** A run as it stands, for paper: the last resort. */
 export function PaperScreen() {
   const { id = "" } = useParams();
-  useHeld(id);
+  const held = useHeld(id);
   const sheet = useQuery(sheetQuery(id));
-  const paper = useQuery(paperQuery(id));
+  const paper = useQuery(paperQuery(id, held));
   if (!sheet.data || !paper.data) return <Waiting error={sheet.error ?? paper.error} />;
   return (
     <Frame title={`${sheet.data.machine.fleet_number} ${sheet.data.position_words} on paper`} dock={false}>
@@ -76,9 +76,10 @@ function Round({ pass }: { pass: Schemas["PaperPass"] }) {
       <h3 className="border-base-content border-b text-lg font-bold">
         {pass.words}
         {pass.maybe && " — only if what came before asks for it"}
+        {pass.figure && ` · ${pass.figure}`}
         {pass.wrench && <span className="font-normal"> · {pass.wrench}</span>}
       </h3>
-      <ol className="grid grid-cols-[repeat(auto-fill,minmax(16rem,1fr))] gap-x-6">
+      <ol className="grid grid-cols-[repeat(auto-fill,minmax(9rem,1fr))] gap-x-6">
         {pass.boxes.map((box, place) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: the order is the content
           <li key={place} className="flex items-center gap-3 py-1">

@@ -30,7 +30,12 @@ export function useStart(start: Start) {
       const run = pressed.id;
       const begun = await tabletCore.start(me, newId(), { ...start, ...pressed, affirmed });
       const { sheet } = await tabletCore.resume(begun, me.device);
-      const common = { method: "POST" as const, scope: `run/${run}`, local: true, what: `started: ${sheet.title}` };
+      const common = {
+        method: "POST" as const,
+        scope: `run/${run}`,
+        local: true,
+        what: `${sheet.machine.fleet_number} ${sheet.position_words}: started, ${sheet.title}`,
+      };
       await outbox.put({ ...common, id: begun.id, address: BEGUN, body: begun, at: pressed.at_device });
       await keep(`sheet/${run}`, sheet);
       command.drop();
