@@ -31,6 +31,7 @@ SAYS_NOTHING = {
     "put_tool_away",
     "check_spec",
     "sign_run",
+    "vouch",
     "pair_wrench",
 }
 """Commands of which two with one id cannot differ."""

@@ -2,8 +2,10 @@
 
 import json
 from datetime import UTC, datetime, timedelta
+from io import BytesIO
 from uuid import UUID, uuid4
 
+import pypdf
 import pytest
 from sqlalchemy import create_engine, insert
 
@@ -131,6 +133,8 @@ def test_from_paper_it_is_what_was_ticked_and_no_measure_of_a_hand(tam):
     line = tam.get(f"/api/runs/{run}/entries")[-1]
     assert "from paper" in line["words"]
     assert line["done_at"].startswith(at.isoformat()[:19])
+    card = "".join(page.extract_text() for page in pypdf.PdfReader(BytesIO(tam.http.get(f"/api/runs/{run}/card.pdf").content)).pages)
+    assert "(done " in card
     printed = tam.get(f"/api/runs/{run}/paper")["passes"]
     boxes = {box["done"] for each in printed if each["words"].startswith("stage 1") for box in each["boxes"]}
     assert boxes == {True}

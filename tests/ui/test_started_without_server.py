@@ -6,22 +6,28 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from tests.shop import PINS, ROOT
+from tests.shop import PINS, ROOT, Shop
 from tests.ui.tablet import Tablet
 from tight_ledger.core.base.source import source_digest
+
+
+@pytest.fixture(scope="module")
+def shop(tmp_path_factory):
+    """A shop of its own: in the bay are these machines."""
+    with Shop(tmp_path_factory.mktemp("yard")) as own:
+        yield own
 
 
 @pytest.fixture
 def along(chromium, shop, tam):
     """A tablet that took everything along, and a machine in the bay."""
     machines = [tam.machine(), tam.machine()]
-    for machine in machines:
-        tam.start(machine, position={"axle": "rear", "side": "right"})  # something is open on it: it is in the bay
+    open_runs = [tam.start(machine, position={"axle": "rear", "side": "right"}) for machine in machines]  # they are in the bay
     tablet = Tablet(chromium, shop, local=True)
     tablet.sign_in("Tam Reddick")
     tablet.open("/outbox")
     expect(tablet.page.get_by_text("the crib with them")).to_be_visible(timeout=60_000)
-    tablet.machine, tablet.other = machines
+    (tablet.machine, tablet.other), tablet.open_run = machines, open_runs[0]
     yield tablet
     tablet.close()
 
@@ -83,6 +89,8 @@ def test_a_run_is_started_and_worked_to_its_last_pull_and_a_second_begun_then_bo
     along.machine = along.other
     start_here(along, "left")
     second = along.page.url.rsplit("/", 1)[1]
+    along.at_held_run(along.open_run)  # which this tablet had never opened
+    along.sees("Before the first pull")
     along.context.set_offline(False)
     expect(along.page.get_by_text("Not sent yet")).to_have_count(0)
     assert tam.now(first)["verdicts"] == []

@@ -1,6 +1,6 @@
 """Runs: start, watch, record, end, sign; the job card in three forms."""
 
-from typing import Annotated, Any
+from typing import Annotated
 from uuid import UUID
 
 from fastapi import APIRouter, Query, Response
@@ -14,15 +14,15 @@ from tight_ledger.core.runs.pack import Begun
 from tight_ledger.core.runs.paper import PaperRun
 from tight_ledger.core.runs.starting import Start
 from tight_ledger.core.runs.view import EntryLine, Now, RunSheet
-from tight_ledger.core.specs.spec import Hand
 from tight_ledger.formats.exports import run_json
 from tight_ledger.formats.job_card import job_card_pdf
-from tight_ledger.services.runs import along, recording, retooling, safe, starting, views, vouching
-from tight_ledger.services.runs.along import Along
+from tight_ledger.services import along
+from tight_ledger.services.along import Along
+from tight_ledger.services.runs import recording, retooling, safe, starting, views, vouching
 from tight_ledger.services.runs.recording import Accepted, Finish, Sender, Sign
 from tight_ledger.services.runs.retooling import Retool
 from tight_ledger.services.runs.safe import Kept, Safe
-from tight_ledger.services.runs.views import Card
+from tight_ledger.services.runs.views import Card, Stream
 from tight_ledger.services.runs.vouching import Vouch
 
 router = APIRouter(prefix="/api/runs", tags=["runs"])
@@ -33,15 +33,6 @@ class Recorded(Model):
 
     accepted: Accepted
     now: Now | None
-
-
-class Stream(Model):
-    """A run's entries as they were sealed, whatever version wrote them, and the hand of its threads."""
-
-    hand: Hand
-    epoch: int
-    """One more with each restore: what a tablet knows from an earlier one is read anew."""
-    entries: tuple[dict[str, Any], ...]
 
 
 class RunStarted(Model):

@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 from uuid6 import uuid7
 
 from tight_ledger.core.runs.line_protocol import Target
-from tight_ledger.core.runs.panel_wrench import STEP_S, PanelAct, PanelWrench, Said
+from tight_ledger.core.runs.panel_wrench import STEP_S, PanelAct, PanelWrench, WrenchSaid
 from tight_ledger.core.simulation import hands
 
 
@@ -16,7 +16,7 @@ from tight_ledger.core.simulation import hands
 class Trial:
     """One panel's wrench, held by the server's clock."""
 
-    tell: Callable[[Said], Awaitable[None]]
+    tell: Callable[[WrenchSaid], Awaitable[None]]
     wrench: PanelWrench = field(default_factory=PanelWrench)
 
     def __post_init__(self) -> None:

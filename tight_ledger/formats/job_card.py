@@ -9,7 +9,7 @@ from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm
 from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
-from tight_ledger.core.runs.view import InHand
+from tight_ledger.core.runs.view import EntryLine, InHand
 from tight_ledger.formats.pages import RULE, fastener_map, fonts, style
 from tight_ledger.services.runs.views import Card
 
@@ -24,6 +24,13 @@ STANDING = {
 
 def _local(at: datetime, zone: ZoneInfo) -> str:
     return f"{at.astimezone(zone):%d %b %Y %H:%M:%S}"
+
+
+def _told(line: EntryLine, zone: ZoneInfo) -> str:
+    """What happened; of what was done on paper also when. What was taken back is struck through."""
+    done = f" (done {_local(line.done_at, zone)})" if line.done_at is not None else ""
+    words = escape(line.words + done)
+    return words if line.counts else f"<strike>{words}</strike>"
 
 
 def _facts(card: Card, zone: ZoneInfo) -> list[tuple[str, str]]:
@@ -77,7 +84,7 @@ def job_card_pdf(card: Card) -> bytes:
         [
             Paragraph(str(line.seq), small),
             Paragraph(_local(line.at, zone), small),
-            Paragraph(escape(line.words) if line.counts else f"<strike>{escape(line.words)}</strike>", small),
+            Paragraph(_told(line, zone), small),
             Paragraph(escape(line.by), small),
             Paragraph(escape(f"{line.recorded_by}, {line.device}"), small),
         ]

@@ -6,6 +6,7 @@ import { meQuery, signInQuery } from "./api/queries";
 import { useLeftBehind } from "./api/useLeftBehind";
 import { courier } from "./core/courier";
 import { useCore } from "./core/useHeld";
+import { timesIn } from "./parts/format";
 import { useLock } from "./parts/useLock";
 import { Waiting } from "./parts/Waiting";
 import { DashboardScreen } from "./screens/dashboard/DashboardScreen";
@@ -66,6 +67,7 @@ export function App() {
   const door = useQuery(signInQuery);
   useLeftBehind();
   const me = useQuery(meQuery);
+  if (door.data) timesIn(door.data.time_zone);
   if (!door.data) return <Waiting error={door.error} />;
   if (door.data.shop === null) {
     return (

@@ -13,7 +13,7 @@ from tight_ledger.core.simulation.fasteners import Joint
 STEP_S = 0.05
 SLIPS_BACK = 0.6
 """Of the peak, when it slips off before it got there."""
-Said = Live | Told | Trouble
+WrenchSaid = Live | Told | Trouble
 
 
 class PanelAct(Model):
@@ -47,7 +47,7 @@ class PanelWrench:
         self._wrench = hands.WrenchInHand(seed=self.seed)
         self._kept: list[Told] = []
 
-    def hold(self, manner: hands.Manner) -> list[Said]:
+    def hold(self, manner: hands.Manner) -> list[WrenchSaid]:
         """The key is down for one step more; nothing happens while nothing is to be pulled."""
         if self.target.kind == "none":
             return []
@@ -57,7 +57,7 @@ class PanelWrench:
         live = self._wrench.hold(self.joint.fastener(self.target.fastener or ""), STEP_S, aim_of(self.target))
         return [] if self.away else [Live(type="live", torque_nm=live.torque_nm, angle_deg=live.angle_deg)]
 
-    def act(self, act: PanelAct, at: datetime, ids: tuple[UUID, UUID]) -> list[Said]:
+    def act(self, act: PanelAct, at: datetime, ids: tuple[UUID, UUID]) -> list[WrenchSaid]:
         """The key goes up, or something goes wrong.
 
         Args:

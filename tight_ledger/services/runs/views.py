@@ -1,5 +1,6 @@
 """A run as the screen and the job card show it: read here, put into words by the core."""
 
+from typing import Any
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
@@ -34,6 +35,15 @@ class Card(Model):
     seals_hold: bool
     last_seal: str
     caution: str = CAUTION
+
+
+class Stream(Model):
+    """A run's entries as they were sealed, whatever version wrote them, and the hand of its threads."""
+
+    hand: Hand
+    epoch: int
+    """One more with each restore: what a tablet knows from an earlier one is read anew."""
+    entries: tuple[dict[str, Any], ...]
 
 
 async def hand_of(context: Context, run: Remembered) -> Hand:

@@ -1887,6 +1887,8 @@ export interface components {
             /** Machines */
             machines: components["schemas"]["MachineNow"][];
             pack: components["schemas"]["Pack"];
+            /** Runs */
+            runs: components["schemas"]["RunAlong"][];
         };
         /**
          * AloudLine
@@ -5781,6 +5783,14 @@ export interface components {
             /** What */
             what: string;
             when?: components["schemas"]["Condition-Output"] | null;
+        };
+        /**
+         * RunAlong
+         * @description An open run, to go on with.
+         */
+        RunAlong: {
+            sheet: components["schemas"]["RunSheet"];
+            stream: components["schemas"]["Stream"];
         };
         /**
          * RunFacts

@@ -1,7 +1,7 @@
 import { api, ask, type Schemas } from "../api/client";
 import { isWaiting, outbox } from "../api/outbox";
 import { atDevice } from "../parts/ids";
-import { keepAll, keptAnswer } from "./kept";
+import { keepAll, keepStream, keptAnswer } from "./kept";
 import { reach } from "./reach";
 import { BEGUN } from "./readNow";
 import { tabletCore } from "./tabletCore";
@@ -17,7 +17,15 @@ async function take(): Promise<void> {
   if (told) {
     const machines = told.machines.map((each): [string, unknown] => [`machine/${each.machine.id}`, each]);
     const files = told.files.map((each): [string, unknown] => [`spec/${each.spec.id}`, each]);
-    await keepAll([...machines, ...files, ["tools", told.crib], ["along", { ...told, at: atDevice() }]]);
+    const sheets = told.runs.map(({ sheet }): [string, unknown] => [`sheet/${sheet.run}`, sheet]);
+    for (const { sheet, stream } of told.runs) await keepStream(sheet.run, stream);
+    await keepAll([
+      ...machines,
+      ...files,
+      ...sheets,
+      ["tools", told.crib],
+      ["along", { ...told, runs: [], at: atDevice() }],
+    ]);
   }
   const along = told ?? (await keptAnswer<Along>("along"));
   if (along && tabletCore.isReady) {

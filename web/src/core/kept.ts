@@ -68,6 +68,13 @@ export async function addToStream(run: string, known: Stream | undefined, fresh:
   return whole;
 }
 
+/** Keep a run that was taken along, unless more of it is known here. */
+export async function keepStream(run: string, stream: Stream): Promise<void> {
+  const known = await keptStream(run);
+  if (known?.epoch === stream.epoch && known.entries.length >= stream.entries.length) return;
+  await (await database).put("streams", stream, run).catch(() => undefined);
+}
+
 export const forgetStream = async (run: string): Promise<void> => (await database).delete("streams", run);
 
 /** What anybody at this tablet needs at the door, whoever was there last. */

@@ -1,7 +1,7 @@
 import { CircleDashed, Flag, OctagonX, TimerReset } from "lucide-react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
-import { day, moment, standingWords } from "./format";
+import { day, inOneLine, moment, standingWords } from "./format";
 
 function Mark({ standing }: { standing: string | null | undefined }) {
   if (standing === "do not move") return <OctagonX aria-hidden="true" size={30} />;
@@ -22,8 +22,11 @@ export function Places({ places }: { places: readonly Schemas["PlaceNow"][] }) {
             <Mark standing={place.standing} />
             <span className="flex-1">
               <span className="block text-xl font-bold">
-                {place.fleet_number} · {place.position} ·{" "}
-                {place.unreadable ? "cannot be read" : standingWords(place.standing)}
+                {inOneLine(
+                  place.fleet_number,
+                  place.position,
+                  place.unreadable ? "cannot be read" : standingWords(place.standing),
+                )}
               </span>
               <span className="block">
                 {place.title}
@@ -54,7 +57,7 @@ export function Followups({ followups }: { followups: readonly Schemas["OpenFoll
             <TimerReset aria-hidden="true" size={30} />
             <span className="flex-1">
               <span className="block text-lg font-bold">
-                {followup.fleet_number} · {followup.position} · {SAY[followup.due.status]}
+                {inOneLine(followup.fleet_number, followup.position, SAY[followup.due.status])}
               </span>
               <span className="block">
                 {followup.title}: {followup.due.words}

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useSyncExternalStore } from "react";
 import { Link } from "react-router";
 import { isWaiting, type Kept, outbox } from "../../api/outbox";
-import { alongQuery, signInQuery } from "../../api/queries";
+import { alongQuery } from "../../api/queries";
 import { courier } from "../../core/courier";
 import { tabletCore } from "../../core/tabletCore";
 import { useUnsent } from "../../core/useUnsent";
@@ -58,12 +58,11 @@ export function OutboxScreen() {
 }
 
 function Lines({ kept }: { kept: readonly Kept[] }) {
-  const door = useQuery(signInQuery);
   return (
     <ul>
       {kept.map((each) => (
         <li key={each.id} className="border-base-300 flex flex-wrap items-center gap-x-4 gap-y-1 border-b py-2">
-          <span className="w-32">{moment(each.at, door.data?.time_zone)}</span>
+          <span className="w-32">{moment(each.at)}</span>
           <span className="flex-1">
             {each.what ?? "a change that another screen made"}
             {each.why && <b className="block">{each.why}</b>}
@@ -86,7 +85,6 @@ function Lines({ kept }: { kept: readonly Kept[] }) {
 }
 
 function TakenAlong() {
-  const door = useQuery(signInQuery);
   const { data: along } = useQuery(alongQuery);
   const core = useSyncExternalStore(tabletCore.watch, () => tabletCore.core);
   return (
@@ -95,7 +93,7 @@ function TakenAlong() {
       {along ? (
         <p>
           {along.machines.length} machines and {along.files.length} specs, the crib with them, as they were on{" "}
-          {moment(along.at, door.data?.time_zone)}.{core && ` Judged by core ${core.slice(0, 8)}.`}
+          {moment(along.at)}.{core && ` Judged by core ${core.slice(0, 8)}.`}
           {along.left_out > 0 && ` ${along.left_out} machines of the fleet are not among them.`}
         </p>
       ) : (

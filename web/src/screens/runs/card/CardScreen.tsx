@@ -102,7 +102,7 @@ function Facts({ card }: { card: Schemas["Card"] }) {
     ...(sheet.supports.length > 0 ? [["Held by", sheet.supports.join("; ")] as [string, string]] : []),
     [sheet.proof_ask, sheet.proof],
     ["Meter", sheet.meters.map((meter) => `${meter.figure} ${meter.kind}`).join(", ") || "none read"],
-    ["Started", moment(sheet.started_at, card.time_zone)],
+    ["Started", moment(sheet.started_at)],
   ];
   return (
     <dl className="grid grid-cols-[minmax(10.5rem,auto)_1fr] gap-x-6 gap-y-1 text-lg">

@@ -1,4 +1,5 @@
 import type { Schemas } from "../../../api/client";
+import { moment } from "../../../parts/format";
 
 type Props = { entries: readonly Schemas["EntryLine"][]; timeZone: string };
 
@@ -13,6 +14,7 @@ export function EntryList({ entries, timeZone }: Props) {
             <span className="text-base-content/80">{entry.seq}</span>
             <span>
               {entry.counts ? entry.words : <s>{entry.words}</s>}
+              {entry.done_at && ` (done ${moment(entry.done_at)})`}
               {entry.in_conflict && <b> · two devices at once</b>}
               {entry.files.map((file) => (
                 <a key={file} className="link block" href={`/api/attachments/${file}`} target="_blank" rel="noreferrer">

@@ -1,5 +1,6 @@
 """What a tablet takes along, so that it works without the server: the bay's machines, their specs, the crib."""
 
+from collections.abc import Sequence
 from itertools import chain
 from uuid import UUID
 
@@ -9,18 +10,28 @@ from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.source import source_digest
 from tight_ledger.core.runs.pack import Pack
 from tight_ledger.core.runs.starting import STARTABLE, MachineBefore, SpecBefore
+from tight_ledger.core.runs.view import RunSheet
 from tight_ledger.services.context import Context
 from tight_ledger.services.machines import MachineNow, machine_now
+from tight_ledger.services.runs import views
 from tight_ledger.services.runs.preparing import crib_now, meters_of, place_before
-from tight_ledger.services.runs.standing import attention, open_followups
+from tight_ledger.services.runs.standing import PlaceNow, attention, open_followups
+from tight_ledger.services.runs.views import Stream
 from tight_ledger.services.specs.editing import SpecFile, spec_file
 from tight_ledger.services.specs.search import SearchAnswer, find
 from tight_ledger.services.tools.inventory import Crib, certificates, crib
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import runs as run_store
 
-MOST_MACHINES, MOST_SPECS = 20, 60
-"""How many machines, and how many specs of a machine, are taken along."""
+MOST_MACHINES, MOST_SPECS, MOST_RUNS = 20, 60, 20
+"""How many machines, how many specs of a machine, and how many open runs are taken along."""
+
+
+class RunAlong(Model):
+    """An open run, to go on with."""
+
+    sheet: RunSheet
+    stream: Stream
 
 
 class Along(Model):
@@ -34,13 +45,17 @@ class Along(Model):
     found: dict[UUID, SearchAnswer]
     """By machine, what a search for it alone finds."""
     crib: Crib
+    runs: tuple[RunAlong, ...]
+    """The open runs of these machines."""
     left_out: int
     """How many machines of the fleet are not among them."""
 
 
 async def along(context: Context) -> Along:
     """What a tablet takes along: first the machines that need somebody, then those that were worked on last, then the others."""
-    shop, wanted, fleet = await context.shop(), *await context.database.run(lambda connection: _wanted(context, connection))
+    shop = await context.shop()
+    places = await context.database.run(lambda connection: attention(context, connection, None))
+    wanted, fleet = await context.database.run(lambda connection: _wanted(context, connection, places))
     found = {machine_id: await find(context, "", machine_id, most=MOST_SPECS) for machine_id in wanted}
     hits = chain.from_iterable(answer.hits for answer in found.values())
     files = [await spec_file(context, spec) for spec in dict.fromkeys(hit.spec for hit in hits)]
@@ -54,16 +69,27 @@ async def along(context: Context) -> Along:
             specs=tuple(SpecBefore(spec=each.spec, status=each.status, checked=bool(each.checked_at)) for each in worked_to),
         )  # fmt: skip
 
+    open_now = [place.run for place in places if place.standing is None and place.machine in wanted and not place.unreadable]
     return Along(
+        runs=tuple([await _run(context, run_id) for run_id in dict.fromkeys(open_now[:MOST_RUNS])]),
         core=source_digest(),
         pack=await context.database.run(work), machines=tuple([await machine_now(context, machine_id) for machine_id in wanted]),
         files=tuple(files), found=found, crib=await crib(context), left_out=fleet - len(wanted),
     )  # fmt: skip
 
 
-async def _wanted(context: Context, connection: AsyncConnection) -> tuple[list[UUID], int]:
-    """The machines that are taken along, the most urgent first; and how many there are."""
-    urgent = [place.machine for place in await attention(context, connection, None)]
+async def _run(context: Context, run_id: UUID) -> RunAlong:
+    stream = Stream.model_validate_json(await views.stream(context, run_id, 0))
+    return RunAlong(sheet=await views.sheet(context, run_id), stream=stream)
+
+
+async def _wanted(context: Context, connection: AsyncConnection, places: Sequence[PlaceNow]) -> tuple[list[UUID], int]:
+    """The machines that are taken along, the most urgent first; and how many there are.
+
+    Args:
+        places: that need somebody.
+    """
+    urgent = [place.machine for place in places]
     due = [each.machine for each in await open_followups(context, connection)]
     lately = [row.machine_id for row in await run_store.newest(connection)]
     fleet = [machine.id for machine in await machine_store.read_all(connection)]
