@@ -110,6 +110,7 @@ def test_who_picks_a_name_without_a_server_is_not_proven_until_they_type_their_p
     along.tap("Wren Halloway")
     along.tap("Work as Wren Halloway, not proven")
     along.open(f"/runs/{run}")
+    expect(along.page.get_by_test_id("seq")).to_have_attribute("data-on-tablet", "true", timeout=60_000)
     work(along, "stage 1 of 3 · W-11")
     assert PINS["Wren Halloway"] not in along.page.evaluate(EVERYTHING_KEPT)
     along.context.set_offline(False)
