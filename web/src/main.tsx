@@ -1,7 +1,7 @@
 import "@fontsource/b612/latin-400.css";
 import "@fontsource/b612/latin-700.css";
 import "./index.css";
-import { notifyManager, QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { ErrorBoundary } from "react-error-boundary";
@@ -23,7 +23,6 @@ const queries = new QueryClient({
     mutations: { retry: again, retryDelay: 1_500, networkMode: "always" },
   },
 });
-notifyManager.setScheduler(queueMicrotask); // a press is shown at once, not after a timer
 applyTheme();
 await openOutbox();
 reach.begin();

@@ -1,4 +1,4 @@
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useRef, useState } from "react";
 import type { Schemas } from "../../../api/client";
 import { nameOf } from "./acts";
 import { NoteForm } from "./NoteForm";
@@ -27,9 +27,17 @@ export function OtherActs({ now, recorder, label, onType, onLine, fromPaper, why
   const last = now.last_undoable;
   const { ask } = now.prompt;
   const name = nameOf(now, label);
-  const record = (happened: Parameters<Recorder["record"]>[0]) => {
-    recorder.record(happened);
-    setOpen(null);
+  const going = useRef(false);
+  /** The panel closes once it is kept; until then a second press is the same one. */
+  const record = async (happened: Parameters<Recorder["record"]>[0]) => {
+    if (going.current) return;
+    going.current = true;
+    try {
+      await recorder.record(happened);
+    } finally {
+      going.current = false;
+      setOpen(null);
+    }
   };
   const undo = (text: string) => last && record({ kind: "undone", undoes: last.id, text, claimed_seq: now.seq + 1 });
   const loosened = (text: string) =>

@@ -23,9 +23,12 @@ export function usePresses({ sheet, now, recorder, label, rung }: Run) {
   const { prompt } = now;
   const [pressed, setPressed] = useState(0);
   const early = useRef<Early | null>(null);
+  /** The view on which the last press was made; what comes after it waits until the screen has moved on from there. */
+  const pressedOn = useRef(0);
   const record = (what: Happened, at = atDevice()) => {
     if (recorder.question || recorder.busy) return;
     setPressed((count) => count + 1);
+    pressedOn.current = now.seq;
     recorder.record({
       at_device: at,
       claimed_seq: now.seq + 1,
@@ -39,7 +42,7 @@ export function usePresses({ sheet, now, recorder, label, rung }: Run) {
       return;
     }
     if (recorder.busy) {
-      early.current ??= { asked: prompt.ask, pull: prompt.pull ?? null, say: act.say, at, seq: now.seq };
+      early.current ??= { asked: prompt.ask, pull: prompt.pull ?? null, say: act.say, at, seq: pressedOn.current };
       return;
     }
     record({ ...happened(act, sheet, prompt, label), ...(act.kind === "pulled" && rung ? { rung } : {}) }, at);
