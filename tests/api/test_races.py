@@ -1,4 +1,4 @@
-"""Many requests at once: one decision counts, nothing is lost, and nobody gets a server error."""
+"""Many requests at once: of two decisions the first is recorded, no entry is lost, and no request ends in a server error."""
 
 from concurrent.futures import ThreadPoolExecutor
 from functools import partial

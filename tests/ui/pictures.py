@@ -87,6 +87,13 @@ class Camera:
         self.tablet.page.clock.set_fixed_time(AT)
         self.tablet.page.emulate_media(reduced_motion="reduce")
 
+    def out_of_reach(self, *, pulls: int) -> None:
+        """The network goes, and the work goes on."""
+        self.tablet.context.set_offline(True)
+        for _ in range(pulls):
+            self.tablet.space()
+            self.tablet.page.wait_for_timeout(500)
+
     def take(self, name: str, path: str, sees: str, *, down_to: str = "") -> None:
         """One picture.
 
@@ -157,19 +164,13 @@ def take_all(browser: Browser, morning: Morning) -> None:
     tablet.close()
     night = Camera(browser, morning.shop, "dark", (800, 1280), local=True)
     night.tablet.sign_in("Tam Reddick").at_held_run(wheel)
-    night.tablet.context.set_offline(True)
-    for _ in range(2):
-        night.tablet.space()
-        night.tablet.page.wait_for_timeout(500)
+    night.out_of_reach(pulls=2)
     night.take("tighten-portrait-dark", "", "The server is away.")
     night.tablet.context.set_offline(False)
     night.tablet.close()
     yard = Camera(browser, morning.shop, local=True)
     yard.tablet.sign_in("Tam Reddick").at_held_run(wheel)
-    yard.tablet.context.set_offline(True)
-    for _ in range(3):
-        yard.tablet.space()
-        yard.tablet.page.wait_for_timeout(500)
+    yard.out_of_reach(pulls=3)
     yard.take("outbox", "/outbox", "Not sent yet: ")
     yard.take("paper", f"/runs/{wheel}/paper", "Tick each box after its click.")
     yard.tablet.context.set_offline(False)

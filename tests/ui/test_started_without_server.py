@@ -13,7 +13,7 @@ from tight_ledger.core.base.source import source_digest
 
 @pytest.fixture(scope="module")
 def shop(tmp_path_factory):
-    """A shop of its own: in the bay are these machines."""
+    """A shop for these tests alone, so that their machines are the ones that a tablet takes along."""
     with Shop(tmp_path_factory.mktemp("yard")) as own:
         yield own
 

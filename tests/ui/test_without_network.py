@@ -1,6 +1,8 @@
 """The tablet judges a run itself: without the network every press counts once, on the right nut, and arrives."""
 
 from base64 import b64decode
+from datetime import timedelta
+from uuid import uuid4
 
 import pytest
 from playwright.sync_api import expect
@@ -41,7 +43,9 @@ def test_off_in_mid_pass_every_press_counts_once_on_the_right_nut_and_arrives(he
     run = tam.begun()
     tablet = held(run)
     tablet.context.set_offline(True)
-    pull(tablet, ORDER[:5])
+    pull(tablet, ORDER[:2])
+    tablet.clock += timedelta(minutes=5)
+    pull(tablet, ORDER[2:5])
     tablet.expect_nut(ORDER[5])
     tablet.sees("The server is away. Not sent yet: 5")
     assert pulls(tam, run) == []
@@ -210,3 +214,26 @@ def test_a_tablet_that_fills_up_says_so_before_it_is_full(held, tam):
     tablet.page.add_init_script("navigator.storage.estimate = async () => ({ usage: 95e6, quota: 100e6 })")
     tablet.page.reload()
     tablet.sees("This tablet is nearly full.")
+
+
+def test_a_photo_that_is_none_is_refused_where_one_sees_it(held, tam, tmp_path):
+    run = tam.begun()
+    tablet = held(run)
+    (tmp_path / "seat.png").write_text("no picture")
+    tablet.tap("Note, photo")
+    tablet.page.get_by_label("photo").set_input_files(tmp_path / "seat.png")
+    tablet.tap("Keep it")
+    expect(tablet.page.get_by_label("photo")).to_be_hidden()
+    tablet.open("/outbox").sees("photo seat.png")
+    tablet.sees("Refused by the server: 1")
+    assert tam.get(f"/api/runs/{run}/entries")[-1]["kind"] == "noted"
+
+
+def test_what_an_earlier_version_kept_is_sent(held, tam):
+    run = tam.begun()
+    tablet = held(run)
+    kept = {"id": str(uuid4()), "method": "POST", "address": f"/api/runs/{run}/entries", "scope": "", "at": "2026-11-27T09:30:00Z"}
+    body = {"id": kept["id"], "kind": "noted", "by": tam.id, "at_device": kept["at"], "text": "kept before"}
+    tablet.page.evaluate("kept => localStorage.setItem(`tight.outbox/${kept.id}`, JSON.stringify(kept))", kept | {"body": body})
+    tablet.page.reload()
+    tablet.until(lambda: tam.get(f"/api/runs/{run}/entries")[-1]["words"] == "noted (kept before)")

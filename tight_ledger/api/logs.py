@@ -13,6 +13,8 @@ from tight_ledger.store.ids import new_id
 
 log = structlog.get_logger()
 LogForm = Literal["text", "json", "off"]
+OFTEN = "/api/health"
+"""Asked for by every tablet twice a second; a line for each would hide the others."""
 REQUEST_ID = "x-request-id"
 """Header with the id of a request. A command's is the id that was made at its press."""
 
@@ -76,4 +78,5 @@ class RequestLog:
             route = scope.get("route")
             took_ms = round((time.perf_counter() - started) * 1e3, 1)
             path = getattr(route, "path", scope["path"])
-            (log.warning if status >= 500 else log.info)("request", method=scope["method"], route=path, status=status, ms=took_ms)
+            tell = log.warning if status >= 500 else log.debug if path == OFTEN else log.info
+            tell("request", method=scope["method"], route=path, status=status, ms=took_ms)

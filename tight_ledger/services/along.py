@@ -15,13 +15,14 @@ from tight_ledger.services.context import Context
 from tight_ledger.services.machines import MachineNow, machine_now
 from tight_ledger.services.runs import views
 from tight_ledger.services.runs.preparing import crib_now, meters_of, place_before
-from tight_ledger.services.runs.standing import PlaceNow, attention, open_followups
+from tight_ledger.services.runs.standing import OpenFollowup, PlaceNow, attention, open_followups
 from tight_ledger.services.runs.views import Stream
 from tight_ledger.services.specs.editing import SpecFile, spec_file
 from tight_ledger.services.specs.search import SearchAnswer, find
 from tight_ledger.services.tools.inventory import Crib, certificates, crib
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import runs as run_store
+from tight_ledger.store.runs import RunRow
 
 MOST_MACHINES, MOST_SPECS, MOST_RUNS = 20, 60, 20
 """How many machines, how many specs of a machine, and how many open runs are taken along."""
@@ -62,10 +63,11 @@ async def along(context: Context) -> Along:
     worked_to = [each for each in files if each.status in STARTABLE]
 
     async def work(connection: AsyncConnection) -> Pack:
-        tools = await crib_now(context, connection, shop)
+        tools, worked_on = await crib_now(context, connection, shop), await run_store.newest(connection)
+        followups = await open_followups(context, connection)
         return Pack(
             policy=shop.policy, crib=tools, certificates=await certificates(connection, [tool.id for tool in tools.wrenches]),
-            machines=tuple([await _before(context, connection, machine_id) for machine_id in wanted]),
+            machines=tuple([await _before(context, connection, machine_id, worked_on, followups) for machine_id in wanted]),
             specs=tuple(SpecBefore(spec=each.spec, status=each.status, checked=bool(each.checked_at)) for each in worked_to),
         )  # fmt: skip
 
@@ -96,11 +98,19 @@ async def _wanted(context: Context, connection: AsyncConnection, places: Sequenc
     return list(dict.fromkeys((*urgent, *due, *lately, *fleet)))[:MOST_MACHINES], len(fleet)
 
 
-async def _before(context: Context, connection: AsyncConnection, machine_id: UUID) -> MachineBefore:
+async def _before(
+    context: Context, connection: AsyncConnection, machine_id: UUID, worked_on: Sequence[RunRow], followups: Sequence[OpenFollowup]
+) -> MachineBefore:
+    """A machine before a run starts on it.
+
+    Args:
+        worked_on: the newest run of every place of the fleet.
+        followups: those that are open, on any machine.
+    """
     machine = await machine_store.find(connection, machine_id)
-    places = dict.fromkeys((row.position_key, row.joint) for row in await run_store.newest(connection, machine_id))
-    followups = await open_followups(context, connection, machine_id)
+    places = dict.fromkeys((row.position_key, row.joint) for row in worked_on if row.machine_id == machine_id)
+    due = [each for each in followups if each.machine == machine_id]
     return MachineBefore(
         machine=machine, meters=await meters_of(connection, machine_id),
-        places=tuple([await place_before(context, connection, machine_id, place, followups) for place in places]),
+        places=tuple([await place_before(context, connection, machine_id, place, due) for place in places]),
     )  # fmt: skip

@@ -1,4 +1,4 @@
-"""A simulated wrench held by a key of the screen: what it tells, step by step. It has no clock of its own."""
+"""A simulated wrench that a person holds with a key on the screen: what it reports at each step. The caller keeps the time."""
 
 from dataclasses import dataclass, field
 from datetime import datetime

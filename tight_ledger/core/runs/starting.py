@@ -62,7 +62,7 @@ class PlaceBefore(Model):
     joint: str
     unfinished: bool = False
     standing: Outcome | None = None
-    """Of the last run that counts; None if there is none, or it is unfinished."""
+    """How the last run that counts ended; None if no run counts yet, or if the last one is unfinished."""
     last: UUID | None = None
     """The run that a follow-up would follow."""
     settled: int = 0

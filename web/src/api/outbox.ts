@@ -15,8 +15,8 @@ export type Kept = {
   local?: boolean;
   /** What happened, in words, for whoever looks at the outbox. */
   what?: string;
-  /** Waiting to be sent unless it says otherwise: not judged yet, sent and not in a backup yet, or refused. */
-  state?: "pressed" | "sent" | "refused";
+  /** Waiting to be sent unless it says otherwise: sent and not in a backup yet, or refused. */
+  state?: "sent" | "refused";
   /** Why it was refused. */
   why?: string;
   /** Its place in the order of the presses, whatever the clock says. */
@@ -30,12 +30,14 @@ export type Kept = {
 /** Where commands are kept until the server has answered them. */
 export interface Outbox {
   all(): readonly Kept[];
+  get(id: string): Kept | undefined;
   /** Done once it is written down. */
   put(kept: Kept): Promise<void>;
   remove(id: string): Promise<void>;
   watch(changed: () => void): () => void;
 }
 
+const EARLIER = "tight.outbox/";
 const FULL = {
   fault: "This tablet could not write it down: nothing was recorded.",
   remedy: "Make room on the tablet, or use another one. What was recorded before is kept.",
@@ -53,7 +55,12 @@ class DurableOutbox implements Outbox {
   /** Read what an earlier visit left. Nothing is pressed before. */
   async open(): Promise<void> {
     this.tabs.onmessage = ({ data }: MessageEvent<Told>) => this.heard(data);
-    for (const each of await (await database).getAll("outbox")) this.heard({ put: asFound(each) });
+    for (const each of await (await database).getAll("outbox")) this.heard({ put: each });
+    await this.bringOver();
+  }
+
+  get(id: string): Kept | undefined {
+    return this.kept.get(id);
   }
 
   all = (): readonly Kept[] => [...this.kept.values()].sort((early, late) => (early.number ?? 0) - (late.number ?? 0));
@@ -82,6 +89,16 @@ class DurableOutbox implements Outbox {
     return () => this.watching.delete(changed);
   };
 
+  /** What an earlier version kept in the browser's storage. */
+  private async bringOver(): Promise<void> {
+    const names = Object.keys(localStorage).filter((name) => name.startsWith(EARLIER));
+    const found = names.map((name) => JSON.parse(localStorage.getItem(name) ?? "null") as Kept);
+    for (const kept of found.sort((early, late) => early.at.localeCompare(late.at))) {
+      await this.put(kept);
+      localStorage.removeItem(EARLIER + kept.id);
+    }
+  }
+
   private tell(told: Told): void {
     this.heard(told);
     this.tabs.postMessage(told);
@@ -96,16 +113,12 @@ class DurableOutbox implements Outbox {
   }
 }
 
-/** A press that was cut off before it was judged: the server judges it. */
-function asFound(kept: Kept): Kept {
-  if (kept.state !== "pressed") return kept;
-  const { state, ...waits } = kept;
-  return waits;
-}
-
 const durable = new DurableOutbox();
 export const outbox: Outbox = durable;
 export const openOutbox = (): Promise<void> => durable.open();
 
+/** Presses that the core of this page is judging now. One that is cut off here waits at the next visit; the server judges it. */
+export const judging = new Set<string>();
+
 /** Whether it still has to reach the server. */
-export const isWaiting = (kept: Kept): boolean => kept.state === undefined;
+export const isWaiting = (kept: Kept): boolean => kept.state === undefined && !judging.has(kept.id);

@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { Problem } from "./client";
 import { deliver } from "./deliver";
-import { outbox } from "./outbox";
+import { isWaiting, outbox } from "./outbox";
 import { claimed } from "./useDelivery";
 
 const LOOKED_EVERY_MS = 5_000;
@@ -14,7 +14,7 @@ export function useLeftBehind(): void {
     let stopped = false;
     const look = async () => {
       for (const kept of outbox.all()) {
-        if (stopped || claimed.has(kept.id) || kept.scope !== "") continue;
+        if (stopped || claimed.has(kept.id) || kept.scope !== "" || !isWaiting(kept)) continue;
         claimed.add(kept.id);
         try {
           await deliver(kept);

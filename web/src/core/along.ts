@@ -31,7 +31,8 @@ async function take(): Promise<void> {
   if (along && tabletCore.isReady) {
     await tabletCore.renew(along.core).catch(() => undefined); // away: an older core judges an open run as well
     if (!tabletCore.isReady) return;
-    for (const begun of begunAndWaiting()) await tabletCore.know(begun, begun.by);
+    const device = await keptAnswer<string>("device");
+    for (const begun of begunAndWaiting()) await tabletCore.know(begun, device ?? "");
     tabletCore.take(along.pack);
   }
 }
@@ -50,7 +51,7 @@ export function takeAlong(): void {
   begun = true;
   let wasReady = false;
   const again = () => {
-    if (tabletCore.isReady) take();
+    if (tabletCore.isReady) take().catch(() => undefined); // what was taken before stays
   };
   tabletCore.watch(() => {
     if (tabletCore.isReady && !wasReady) again();

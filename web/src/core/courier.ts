@@ -142,8 +142,13 @@ class Courier {
   private async done(kept: Kept, problem: Problem | null): Promise<void> {
     const waits = problem !== null && (problem.ask !== null || problem.status === 401);
     if (waits) this.asked.add(kept.scope);
-    else if (problem) await outbox.put({ ...kept, state: "refused", why: `${problem.fault} ${problem.remedy}` });
-    else await outbox.put({ ...kept, state: "sent" });
+    else {
+      const now = outbox.get(kept.id) ?? kept; // with the words that came meanwhile
+      const answer = problem
+        ? { state: "refused" as const, why: `${problem.fault} ${problem.remedy}` }
+        : { state: "sent" as const };
+      await outbox.put({ ...now, ...answer });
+    }
     const left = this.waiting().filter((each) => each.scope === kept.scope).length;
     this.listeners.get(kept.scope)?.({ kept, problem, left });
     this.changed();

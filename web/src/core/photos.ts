@@ -1,5 +1,7 @@
+import { Problem } from "../api/client";
 import { isWaiting, outbox } from "../api/outbox";
 import { sendFile } from "../api/send";
+import { atDevice } from "../parts/ids";
 import { database } from "./storage";
 
 /** Keep a photo on the tablet; it goes to the server after the entry that it belongs to. */
@@ -13,7 +15,15 @@ export async function sendPhotos(): Promise<void> {
   const still = new Set(outbox.all().flatMap((each) => (isWaiting(each) ? (each.photos ?? []) : [])));
   for (const { id, name, content } of await kept.getAll("photos")) {
     if (still.has(id)) continue;
-    await sendFile(`/api/attachments/${id}`, new File([content], name));
+    const address = `/api/attachments/${id}`;
+    try {
+      await sendFile(address, new File([content], name));
+    } catch (error) {
+      if (!(error instanceof Problem) || !error.isAnswer || error.status === 401) throw error;
+      const why = `${error.fault} ${error.remedy}`;
+      const refused = { id, method: "PUT" as const, address, body: null, scope: "", at: atDevice() };
+      await outbox.put({ ...refused, local: true, state: "refused", what: `photo ${name}`, why });
+    }
     await kept.delete("photos", id);
   }
 }

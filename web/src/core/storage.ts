@@ -25,10 +25,19 @@ export const database: Promise<IDBPDatabase<Tight>> = openDB<Tight>("tight", 1, 
 
 export type Room = { lasting: boolean; little: boolean; used_mb: number; of_mb: number };
 
-/** Ask that nothing of it is removed, and look how much room is left. A browser that says nothing gives no figures. */
+let lasts: Promise<boolean> | undefined;
+
+/** Ask that nothing of it is removed: once a visit, since a browser may ask the person. */
+async function askToKeep(): Promise<boolean> {
+  const { storage } = navigator;
+  return (await storage?.persisted?.()) || ((await storage?.persist?.()) ?? false);
+}
+
+/** Whether the browser keeps it, and how much room is left. A browser that says nothing gives no figures. */
 export async function room(): Promise<Room> {
   const { storage } = navigator;
-  const lasting = (await storage?.persisted?.()) || ((await storage?.persist?.()) ?? false);
+  lasts ??= askToKeep();
+  const lasting = await lasts;
   const { usage = 0, quota = 0 } = (await storage?.estimate?.()) ?? {};
   const left = quota - usage;
   const little = quota > 0 && (left < LITTLE_BYTES || left < quota * LITTLE_SHARE);

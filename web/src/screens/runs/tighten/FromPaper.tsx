@@ -4,6 +4,7 @@ import type { Schemas } from "../../../api/client";
 import { moment } from "../../../parts/format";
 import { useMe } from "../../../parts/useMe";
 import type { Paper } from "./useRecorder";
+import { WhoSelect } from "./WhoSelect";
 
 type People = readonly Schemas["Person"][];
 
@@ -23,16 +24,7 @@ export function FromPaper({ run, people, onPaper }: { run: string; people: Peopl
       <Link className="btn" to={`/runs/${run}/paper`}>
         Print it as it stands
       </Link>
-      <label className="flex flex-col">
-        <span className="text-sm">done on paper by</span>
-        <select className="select bg-base-100" value={by} onChange={(event) => setBy(event.target.value)}>
-          {people.map((person) => (
-            <option key={person.id} value={person.id}>
-              {person.name}
-            </option>
-          ))}
-        </select>
-      </label>
+      <WhoSelect label="done on paper by" people={people} value={by} onChange={setBy} />
       <label className="flex flex-col">
         <span className="text-sm">when it was done</span>
         <input

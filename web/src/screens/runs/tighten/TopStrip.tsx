@@ -5,6 +5,7 @@ import type { Schemas } from "../../../api/client";
 import { setSound, soundOn } from "../../../parts/feedback";
 import { NotSent } from "../../../parts/NotSent";
 import { useSwitch } from "../../../parts/useSwitch";
+import { WhoSelect } from "./WhoSelect";
 
 type Props = {
   sheet: Schemas["RunSheet"];
@@ -36,16 +37,7 @@ export function TopStrip({ sheet, tool, people, by, onBy, onEnd }: Props) {
         {tool?.on_its_end && <span className="block text-sm">{tool.on_its_end}</span>}
       </Link>
       <NotSent />
-      <label className="flex items-center gap-2">
-        <span className="text-sm">pulls</span>
-        <select className="select bg-base-100 w-44" value={by} onChange={(event) => onBy(event.target.value)}>
-          {people.map((person) => (
-            <option key={person.id} value={person.id}>
-              {person.name}
-            </option>
-          ))}
-        </select>
-      </label>
+      <WhoSelect label="pulls" beside people={people} value={by} onChange={onBy} />
       <button
         type="button"
         className="btn btn-ghost btn-square"

@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { address } from "../../../api/addresses";
 import { Problem, type Schemas } from "../../../api/client";
-import { type Kept, outbox } from "../../../api/outbox";
+import { judging, type Kept, outbox } from "../../../api/outbox";
 import { entriesQuery, nowQuery } from "../../../api/queries";
 import { courier } from "../../../core/courier";
 import type { Me } from "../../../core/me";
@@ -35,10 +35,9 @@ export async function written(run: string, report: Report, what: string): Promis
 /** Judge a press and write it down, side by side: the screen moves on when both are done. */
 async function judged(run: string, me: Me, report: Report): Promise<Schemas["Now"]> {
   const kept = keptAs(run, report);
-  const [told, put] = await Promise.allSettled([
-    tabletCore.report(run, me, report),
-    outbox.put({ ...kept, state: "pressed" }),
-  ]);
+  judging.add(report.id);
+  const [told, put] = await Promise.allSettled([tabletCore.report(run, me, report), outbox.put(kept)]);
+  judging.delete(report.id);
   if (told.status === "rejected") {
     await outbox.remove(report.id);
     throw told.reason;
@@ -47,7 +46,7 @@ async function judged(run: string, me: Me, report: Report): Promise<Schemas["Now
     await tabletCore.forget(run, report.id);
     throw put.reason;
   }
-  outbox.put({ ...kept, what: told.value.words }); // a press that was cut off here is found and sent at the next visit
+  outbox.put({ ...kept, what: told.value.words }).catch(() => undefined); // the words are for the outbox's screen only
   return told.value.now;
 }
 
