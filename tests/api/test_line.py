@@ -97,7 +97,7 @@ def test_a_screen_that_looks_on_sees_it_live(tam, head):
 
     def look():
         with connect(
-            url(tam, f"/api/runs/{head}/watch"), additional_headers={"Cookie": f"tight_session={tam.http.cookies['tight_session']}"}
+            url(tam, f"/api/watch?run={head}"), additional_headers={"Cookie": f"tight_session={tam.http.cookies['tight_session']}"}
         ) as screen:
             ready.set()
             while not any(message["type"] == "changed" and message["seq"] > before for message in seen):

@@ -28,7 +28,7 @@ def wren(other):
 
 def watching(hand, run):
     cookie = {"Cookie": f"tight_session={hand.http.cookies['tight_session']}"}
-    return connect(url(hand, f"/api/runs/{run}/watch"), additional_headers=cookie)
+    return connect(url(hand, f"/api/watch?run={run}"), additional_headers=cookie)
 
 
 def until(told, wanted):

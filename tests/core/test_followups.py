@@ -6,7 +6,7 @@ from uuid import uuid4
 import pytest
 
 from tight_ledger.core.machines.meters import Meter
-from tight_ledger.core.specs.followups import Finished, pending
+from tight_ledger.core.specs.followups import BEGINS_AGAIN, Finished, Happened, pending
 from tight_ledger.core.specs.spec import Followup
 
 DAY = timedelta(days=1)
@@ -24,7 +24,7 @@ def status(parent, children=(), now=AT + DAY, km=None, kind="km", basis="reading
     return {due.followup: due.status for due in pending(followups, parent, children, now, meters)}
 
 
-@pytest.mark.parametrize(("km", "expected"), [(1010, "waiting"), (1064, "soon"), (1080, "due"), (5000, "due")])
+@pytest.mark.parametrize(("km", "expected"), [(1010, "waiting"), (1064, "soon"), (1080, "due"), (1099, "due"), (1100, "overdue")])
 def test_by_distance(km, expected):
     assert status(run(), km=km) == {"short": expected}
 
@@ -62,3 +62,38 @@ def test_every_recurs_from_the_last_time():
     child = Finished(run=uuid4(), at=AT + DAY, meters=(Meter(kind="hours", figure=510),), followup="y")
     assert status(parent, [child], km=900, kind="hours", followups=(yearly,)) == {"y": "waiting"}
     assert status(parent, [child], km=1010, kind="hours", followups=(yearly,)) == {"y": "due"}
+
+
+SERIES = (
+    *(Followup(id=f"km{km}", procedure="retorque", km=km, days=14, again_if=frozenset({"moved"})) for km in (20, 50, 100)),
+    Followup(id="trip", procedure="retorque", event="before each trip", every=True, then=True),
+)
+
+
+def test_a_series_goes_on_from_what_one_run_has_done():
+    first = run(at=AT + DAY, km=1055, followup="km20")  # at 55 km it is that of 50 km too
+    assert status(run(), [first], km=1060, followups=SERIES) == {"km100": "waiting"}
+    last = run(at=AT + 2 * DAY, km=1101, followup="km100")
+    assert status(run(), [first, last], km=1101, followups=SERIES) == {"trip": "waiting"}
+
+
+def test_a_nut_that_turns_begins_the_series_again_and_says_what_that_means():
+    first, second = (
+        run(at=AT + DAY, km=1055, followup="km20"),
+        run(at=AT + 2 * DAY, km=1101, followup="km100", outcomes=frozenset({"moved"})),
+    )
+    due = pending(SERIES, run(), [first, second], AT + 2 * DAY, [Meter(kind="km", figure=1125)])
+    assert [(each.followup, each.status, each.begins_again) for each in due] == [
+        ("km20", "due", BEGINS_AGAIN), ("km50", "waiting", BEGINS_AGAIN), ("km100", "waiting", BEGINS_AGAIN),
+    ]  # fmt: skip
+
+
+def test_an_event_is_due_when_somebody_says_that_it_has_happened_and_each_time_again():
+    done = [run(at=AT + DAY, km=1101, followup=f"km{km}") for km in (20, 50, 100)]
+
+    def trips(*days, children=done):
+        happened = [Happened(followup="trip", at=AT + day * DAY) for day in days]
+        return [due.status for due in pending(SERIES, run(), children, AT + 9 * DAY, [], happened)]
+
+    assert (trips(), trips(0.5), trips(2)) == (["waiting"], ["waiting"], ["due"])
+    assert trips(2, children=[*done, run(at=AT + 3 * DAY, followup="trip")]) == ["waiting"]

@@ -112,5 +112,5 @@ def test_a_tablet_works_over_it_without_a_warning(chromium, shop):
     tablet.tap("Not pulled")
     tam.go_on(run, until="s1:8")
     tablet.expect_nut("8")
-    assert sockets[0] == f"wss://{ADDRESS}:{shop.port}/api/runs/{run}/watch"
+    assert sockets[0] == f"wss://{ADDRESS}:{shop.port}/api/watch?run={run}"
     tablet.close()

@@ -23,6 +23,7 @@ from tight_ledger.api import (
     dashboard,
     devices,
     health,
+    jobs,
     logs,
     machines,
     people,
@@ -141,7 +142,7 @@ def create_app(settings: Settings | None = None, web: Path = WEB) -> FastAPI:
     )
     problems.install(app)
     # An address is looked for from the first to the last: what is asked for with every press comes first.
-    for subject in (runs, health, devices, people, tablets, shop, dashboard, machines, specs, spec_files, tools, attachments):
+    for subject in (runs, jobs, health, devices, people, tablets, shop, dashboard, machines, specs, spec_files, tools, attachments):
         app.include_router(subject.router)
     app.add_middleware(Guard, hosts=settings.hosts if settings is not None else HOSTS)
     app.add_middleware(Envelope)

@@ -3,10 +3,10 @@
 import asyncio
 from collections.abc import AsyncIterator, Awaitable, Callable, Coroutine
 from contextlib import asynccontextmanager, suppress
-from typing import Any
+from typing import Annotated, Any
 from uuid import UUID
 
-from fastapi import APIRouter, WebSocket, WebSocketDisconnect
+from fastapi import APIRouter, Query, WebSocket, WebSocketDisconnect
 from pydantic import ValidationError
 
 from tight_ledger.api.dependencies import COOKIE, SignedIn, TheContext, Working
@@ -29,6 +29,8 @@ from tight_ledger.store.database import DatabaseAway
 
 router = APIRouter(prefix="/api", tags=["devices"])
 TRIES_AGAIN_S = 1.0
+MOST_WATCHED = 60
+"""Runs that one screen watches."""
 LEAST_GAP_S = 0.05
 """Shortest time between two live figures that are passed on; those in between are dropped."""
 
@@ -210,9 +212,9 @@ async def trial_wrench(socket: WebSocket, run_id: UUID) -> None:
             trial.stop()
 
 
-@router.websocket("/runs/{run_id}/watch")
-async def watch_run(socket: WebSocket, run_id: UUID) -> None:
-    """A screen that watches a run: it hears when something was recorded, and what the wrench shows."""
+@router.websocket("/watch")
+async def watch(socket: WebSocket, run: Annotated[list[UUID], Query(max_length=MOST_WATCHED)]) -> None:
+    """A screen that watches runs: it hears when something was recorded, and what the wrench shows."""
     context: Context = socket.app.state.context
     try:
         await who(context, socket.cookies.get(COOKIE, ""))
@@ -220,7 +222,7 @@ async def watch_run(socket: WebSocket, run_id: UUID) -> None:
         await socket.close(code=4401)
         return
     await socket.accept()
-    with context.listeners.screen(run_id) as queue:
+    with context.listeners.screen(set(run)) as queue:
         gone = asyncio.create_task(socket.receive_text())
         try:
             while not gone.done():

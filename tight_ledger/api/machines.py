@@ -7,7 +7,7 @@ from fastapi import APIRouter
 from tight_ledger.api.dependencies import SignedIn, TheContext, Working
 from tight_ledger.core.machines.machine import Machine
 from tight_ledger.services import machines
-from tight_ledger.services.machines import Described, MachineNow, MeterRead, NewMachine
+from tight_ledger.services.machines import Described, EventHappened, Formed, MachineNow, MeterRead, NewMachine
 
 router = APIRouter(prefix="/api", tags=["machines"])
 
@@ -34,6 +34,18 @@ async def read_machine(machine_id: UUID, context: TheContext, actor: SignedIn) -
 async def describe_machine(machine_id: UUID, request: Described, context: TheContext, actor: Working) -> Machine:
     """Keep what was found out about a machine."""
     return await machines.describe(context, actor, machine_id, request)
+
+
+@router.post("/machines/{machine_id}/form", operation_id="form_machine")
+async def form_machine(machine_id: UUID, request: Formed, context: TheContext, actor: Working) -> Machine:
+    """Keep what a machine looks like from above."""
+    return await machines.form(context, actor, machine_id, request)
+
+
+@router.post("/machines/{machine_id}/events", operation_id="event_happened", status_code=204)
+async def event_happened(machine_id: UUID, request: EventHappened, context: TheContext, actor: Working) -> None:
+    """What a follow-up waits for has happened."""
+    await machines.event_happened(context, actor, machine_id, request)
 
 
 @router.post("/machines/{machine_id}/meters", operation_id="read_meter", status_code=204)

@@ -44,7 +44,8 @@ class RunStarted(Model):
 @router.post("", operation_id="start_run", status_code=201)
 async def start_run(request: Start, context: TheContext, actor: Working) -> RunStarted:
     """Start a run from what was prepared."""
-    return RunStarted(id=await starting.start(context, actor, request))
+    await starting.start(context, actor, [request])
+    return RunStarted(id=request.id)
 
 
 @router.post("/begun", operation_id="take_in_run", status_code=201)

@@ -62,7 +62,7 @@ async def _screen(port: int, cookie: str, run: str, before: int, pulls: int, sen
         before: seq of the run's newest entry before the first pull.
     """
     live, changed = 0, 0
-    async with connect(f"ws://{HOST}:{port}/api/runs/{run}/watch", additional_headers={"Cookie": cookie}) as socket:
+    async with connect(f"ws://{HOST}:{port}/api/watch?run={run}", additional_headers={"Cookie": cookie}) as socket:
         while changed < pulls:
             said = json.loads(await socket.recv())
             live += said["type"] == "live"

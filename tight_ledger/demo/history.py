@@ -63,11 +63,11 @@ async def tighten(context: Context, actor: Actor, wheel: Wheel, turns: TurnsAgai
     await starting.start(
         past,
         actor,
-        Start(
+        [Start(
             id=run, spec=wheel.spec, revision=1, procedure="tighten", machine=wheel.machine, tooling=(Taken(wrench=wheel.wrench),),
             position=Position(axle=wheel.axle, side=wheel.side, place=wheel.place), meters=meters, proof=wheel.proof,
             at_device=clock(),
-        ),
+        )],
     )  # fmt: skip
     now = await views.now(past, run)
     while now.prompt.ask not in ("finish", "stop") and now.seq <= most_pulls:

@@ -5,7 +5,7 @@ What another process recorded is heard from the ledger: each process asks it for
 
 import asyncio
 import json
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from typing import Any
@@ -43,20 +43,22 @@ class Listeners:
         if run not in self.runs or self.heads.get(run, 0) >= seq:
             return
         self.heads[run] = seq
-        self.tell(run, {"type": "changed", "seq": seq})
+        self.tell(run, {"type": "changed", "run": str(run), "seq": seq})
         for event in self.wrenches.get(run, ()):
             event.set()
         log.info("told", run=str(run), seq=seq, screens=len(self.screens.get(run, ())), wrenches=len(self.wrenches.get(run, ())))
 
     @contextmanager
-    def screen(self, run: UUID) -> Iterator["asyncio.Queue[str]"]:
-        """A screen that watches a run, for as long as the block lasts."""
+    def screen(self, runs: Collection[UUID]) -> Iterator["asyncio.Queue[str]"]:
+        """A screen that watches runs, for as long as the block lasts."""
         queue: asyncio.Queue[str] = asyncio.Queue()
-        self.screens.setdefault(run, set()).add(queue)
+        for run in runs:
+            self.screens.setdefault(run, set()).add(queue)
         try:
             yield queue
         finally:
-            self._leave(self.screens, run, queue)
+            for run in runs:
+                self._leave(self.screens, run, queue)
 
     @contextmanager
     def wrench(self, run: UUID) -> Iterator[asyncio.Event]:

@@ -1,5 +1,6 @@
 """Machines: putting them on file, reading their meters."""
 
+from collections.abc import Mapping
 from uuid import UUID
 
 from pydantic import Field
@@ -7,17 +8,21 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Invalid, MustAsk
 from tight_ledger.core.base.models import Model
+from tight_ledger.core.machines.form import Form
 from tight_ledger.core.machines.machine import Machine
 from tight_ledger.core.machines.meters import Meter, MeterKind
 from tight_ledger.core.machines.vin import VinReading, read_vin
-from tight_ledger.core.records.notes import Note
+from tight_ledger.core.records.notes import Note, NoteKind
+from tight_ledger.core.runs.machine_map import MachineMap
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command, done_before
-from tight_ledger.services.context import Context
+from tight_ledger.services.context import Context, Remembered
+from tight_ledger.services.machine_maps import map_of, specs_for
 from tight_ledger.services.runs.standing import (
     OpenFollowup,
     PlaceNow,
     attention,
+    governing,
     open_followups,
     place_now,
     readable,
@@ -69,6 +74,7 @@ class MachineNow(Model):
     attention: tuple[PlaceNow, ...]
     followups: tuple[OpenFollowup, ...]
     history: tuple[PlaceNow, ...]
+    map: MachineMap
 
 
 class NewMachine(Command):
@@ -128,17 +134,31 @@ async def describe(context: Context, actor: Actor, machine_id: UUID, request: De
         NotOnFile: no machine has this id.
     """
 
+    said = f"{request.attribute}: {request.value}"
+    return await _change(context, actor, machine_id, request.id, "described", said, {"variant": {request.attribute: request.value}})
+
+
+async def _change(
+    context: Context, actor: Actor, machine_id: UUID, command: UUID, kind: NoteKind, said: str, change: Mapping[str, object]
+) -> Machine:
+    """Keep something about a machine, and who said so.
+
+    Args:
+        change: the new fields; of its variant, only the attributes that are new.
+    """
+
     def note(seq: int) -> Note:
         return Note(
-            id=request.id, stream=machine_id, subject="machine", kind="described", seq=seq, by=actor.person.id, device=actor.device,
-            at_server=context.now(), text=f"{request.attribute}: {request.value}",
+            id=command, stream=machine_id, subject="machine", kind=kind, seq=seq, by=actor.person.id, device=actor.device,
+            at_server=context.now(), text=said,
         )  # fmt: skip
 
     async def work(connection: AsyncConnection) -> Machine:
         machine = await machine_store.find(connection, machine_id)
-        if await done_before(connection, request.id, machine_id, note):
+        if await done_before(connection, command, machine_id, note):
             return machine
-        known = machine.model_copy(update={"variant": machine.variant | {request.attribute: request.value}})
+        merged = {name: {**machine.variant, **value} if isinstance(value, dict) else value for name, value in change.items()}
+        known = machine.model_copy(update=merged)
         await machine_store.describe(connection, known)
         await ledger.add_next(connection, "machine", machine_id, note)
         await search_store.changed(connection)
@@ -183,6 +203,8 @@ async def machine_now(context: Context, machine_id: UUID) -> MachineNow:
         NotOnFile: no machine has this id.
     """
 
+    fitting = await specs_for(context, machine_id)
+
     async def work(connection: AsyncConnection) -> MachineNow:
         machine = await machine_store.find(connection, machine_id)
         rows = await run_store.of_machine(connection, machine_id)
@@ -192,13 +214,72 @@ async def machine_now(context: Context, machine_id: UUID) -> MachineNow:
             title = f"{specs[row.spec_id, row.spec_revision].title} · {row.procedure}"
             run = await readable(context, connection, row.id)
             history.append(place_now(run, machine, title) if run is not None else unreadable_place(row, machine, title))
+        followups = tuple(await open_followups(context, connection, machine_id))
         return MachineNow(
             machine=machine,
             vin=read_vin(machine.vin),
             meters=tuple(meter for meter, _ in (await machine_store.meters(connection, machine_id)).values()),
             attention=tuple(await attention(context, connection, machine_id)),
-            followups=tuple(await open_followups(context, connection, machine_id)),
+            followups=followups,
             history=tuple(history),
+            map=await map_of(connection, machine, fitting, await _governing_runs(context, connection, machine_id), followups),
         )
 
     return await context.database.run(work)
+
+
+async def _governing_runs(context: Context, connection: AsyncConnection, machine_id: UUID) -> list[Remembered]:
+    """Of each joint and place, the run that says how it stands."""
+    found: list[Remembered] = []
+    for row in await run_store.newest(connection, machine_id):
+        rows = await run_store.at_place(connection, machine_id, row.position_key, row.joint)
+        found += (await governing(context, connection, rows))[:1]
+    return found
+
+
+class Formed(Command):
+    """What a machine looks like from above."""
+
+    form: Form
+
+
+async def form(context: Context, actor: Actor, machine_id: UUID, request: Formed) -> Machine:
+    """Keep what a machine looks like, and who said so.
+
+    Raises:
+        NotOnFile: no machine has this id.
+    """
+    return await _change(context, actor, machine_id, request.id, "formed", request.form.body, {"form": request.form})
+
+
+class EventHappened(Command):
+    """The event of a follow-up has happened, or comes now."""
+
+    run: UUID
+    followup: str = Field(min_length=1, max_length=60)
+
+
+async def event_happened(context: Context, actor: Actor, machine_id: UUID, request: EventHappened) -> None:
+    """Write down that what a follow-up waits for has happened: it is due from now on.
+
+    Raises:
+        NotOnFile: no machine has this id.
+        Invalid: no open follow-up of this machine waits for it.
+    """
+
+    def note(seq: int) -> Note:
+        return Note(
+            id=request.id, stream=machine_id, subject="machine", kind="happened", seq=seq, by=actor.person.id, device=actor.device,
+            at_server=context.now(), run=request.run, followup=request.followup,
+        )  # fmt: skip
+
+    async def work(connection: AsyncConnection) -> None:
+        await machine_store.find(connection, machine_id)
+        if await done_before(connection, request.id, machine_id, note):
+            return
+        waiting = await open_followups(context, connection, machine_id)
+        if not any(each.root == request.run and each.due.followup == request.followup and each.due.event for each in waiting):
+            raise Invalid("followup", "No follow-up of this machine waits for that.", "Look at the machine again.")
+        await ledger.add_next(connection, "machine", machine_id, note)
+
+    await context.database.run(work, transaction=True)

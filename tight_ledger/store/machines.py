@@ -10,6 +10,7 @@ from tight_ledger.core.base.errors import Invalid, NotOnFile
 from tight_ledger.core.base.models import canonical
 from tight_ledger.core.machines.machine import Machine
 from tight_ledger.core.machines.meters import Meter
+from tight_ledger.core.specs.followups import Happened
 from tight_ledger.store import tables
 from tight_ledger.store.ledger import notes
 from tight_ledger.store.unique import insert_once
@@ -59,3 +60,12 @@ async def meters(connection: AsyncConnection, machine_id: UUID) -> dict[str, tup
         if note.meter is not None:
             newest[note.meter.kind] = (note.meter, note.at_server)
     return newest
+
+
+async def happened(connection: AsyncConnection, machine_id: UUID) -> dict[UUID, list[Happened]]:
+    """By run, the events of its follow-ups that somebody reported."""
+    found: dict[UUID, list[Happened]] = {}
+    for note in await notes(connection, "machine", machine_id):
+        if note.kind == "happened" and note.run is not None and note.followup is not None:
+            found.setdefault(note.run, []).append(Happened(followup=note.followup, at=note.at_server))
+    return found

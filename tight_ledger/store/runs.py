@@ -107,6 +107,15 @@ async def job_for(connection: AsyncConnection, machine_id: UUID, at: datetime) -
     return job_id
 
 
+async def of_open_job(connection: AsyncConnection, machine_id: UUID) -> list[RunRow]:
+    """The runs of the machine's job that has an open one, as they were started; none if all have ended."""
+    open_job = select(runs.c.job_id).join(open_places, open_places.c.run_id == runs.c.id).where(open_places.c.machine_id == machine_id)
+    found = (await connection.execute(open_job.order_by(runs.c.number.desc()).limit(1))).scalar()
+    if found is None:
+        return []
+    return [row_of(row) for row in await connection.execute(select(runs).where(runs.c.job_id == found).order_by(runs.c.number))]
+
+
 def _has_entry(kind: str) -> Exists:
     return exists().where(and_(ledger.c.stream == runs.c.id, ledger.c.kind == kind))
 

@@ -25,6 +25,7 @@ def _passes(builder: PlanBuilder, step: Do, context: StepContext) -> Built:
     if step.by:
         fields["by"] = {name: builder.refs(name, context, step.id) for name in step.by}
         fields |= {"coef": dict(step.by), "const": step.const}
+    fields |= {"whole_machine": True} if step.whole_machine else {}
     if step.per_fastener:
         return tuple(Pull(**common) for _, common in builder.pull_fields(step, context)), fields
     return (Pull(id=step.id + context.suffix()),), fields

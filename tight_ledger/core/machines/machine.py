@@ -5,6 +5,7 @@ from uuid import UUID
 from pydantic import Field
 
 from tight_ledger.core.base.models import Model
+from tight_ledger.core.machines.form import Form
 from tight_ledger.core.machines.meters import MeterKind
 
 
@@ -23,5 +24,7 @@ class Machine(Model):
     year: int | None = Field(default=None, ge=1900, le=2100)
     axle_loads_kg: dict[str, float] = {}
     """By axle: `rear`: 9600."""
+    form: Form | None = None
+    """What it looks like from above; None as long as nobody has said it."""
     variant: dict[str, str] = {}
     """What is known about this machine beyond its model: `bearing`: `press-in`. Found out once, kept."""

@@ -10,6 +10,12 @@ from tight_ledger.core.base.models import Model
 from tight_ledger.core.machines.meters import Meter
 from tight_ledger.core.tools.calibrations import Calibration
 
+NoteKind = Literal[
+    "added", "meter_read", "entered", "checked", "withdrawn", "described",
+    "calibrated", "quarantined", "cleared", "put_away", "reviewed", "chosen", "restored", "registered", "retired", "named",
+    "pin_changed", "pin_reset", "left", "unlocked", "roles_set", "introduced", "lost", "erased", "happened", "formed",
+]  # fmt: skip
+
 
 class Note(Model):
     """One line of a stream that is not a run's: a machine's, a spec's, a person's."""
@@ -17,11 +23,7 @@ class Note(Model):
     id: UUID
     stream: UUID
     subject: Literal["machine", "spec", "person", "tool", "shop", "instrument", "tablet"]
-    kind: Literal[
-        "added", "meter_read", "entered", "checked", "withdrawn", "described",
-        "calibrated", "quarantined", "cleared", "put_away", "reviewed", "chosen", "restored", "registered", "retired", "named",
-        "pin_changed", "pin_reset", "left", "unlocked", "roles_set", "introduced", "lost", "erased",
-    ]  # fmt: skip
+    kind: NoteKind
     seq: int = Field(ge=1)
     v: Literal[1] = 1
     by: UUID | None = None
@@ -31,6 +33,8 @@ class Note(Model):
     revision: int | None = None
     digest: str | None = None
     text: str | None = None
+    followup: str | None = None
+    """Of an event, the follow-up that waited for it."""
     calibration: Calibration | None = None
     run: UUID | None = None
-    """The run that was looked at again."""
+    """The run that was looked at again; of an event, the run whose follow-up waited for it."""

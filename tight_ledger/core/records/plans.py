@@ -97,6 +97,8 @@ class Pass(Model):
     pulls: tuple[Pull, ...]
     when: tuple[Test, ...] = ()
     say: str = ""
+    whole_machine: bool = False
+    """Whether it is done to the machine, once for all joints of a job that wait for it."""
     meanwhile: str = ""
     hold: str = ""
     amount: float | None = None

@@ -8,6 +8,7 @@ from tight_ledger.core.base.people import Person
 from tight_ledger.core.records.entries import PHYSICAL, Entry, Report, Started
 from tight_ledger.core.runs.accepting import accept
 from tight_ledger.core.runs.descriptions import entry_words
+from tight_ledger.core.runs.jobs import InJob
 from tight_ledger.core.runs.line_protocol import Live
 from tight_ledger.core.runs.paper import PaperRun, paper_of
 from tight_ledger.core.runs.run import Run, RunState
@@ -56,6 +57,11 @@ class LocalRun:
     def is_open(self) -> bool:
         """Whether it has not ended."""
         return self._state.outcome is None
+
+    @property
+    def in_job(self) -> InJob:
+        """As one of several of a job."""
+        return InJob(self._run.entries[0].run, self._started, self._state, self._run.entries, self._hand)
 
     @property
     def paper(self) -> PaperRun:

@@ -13,6 +13,7 @@ from tight_ledger.core.base.people import Person, rights_of
 from tight_ledger.core.planning.choosing import Asked
 from tight_ledger.core.records.entries import Report
 from tight_ledger.core.records.upcasting import read_entry
+from tight_ledger.core.runs.jobs import job_now
 from tight_ledger.core.runs.line_protocol import Live, Told
 from tight_ledger.core.runs.local import LocalRun
 from tight_ledger.core.runs.pack import Begun, Pack, begin
@@ -34,7 +35,7 @@ class TabletCore:
         self._can: dict[str, Callable[[CoreQuestion], CoreAnswer]] = {
             "hear": self._hear, "report": self._report, "forget": self._forget, "take": self._take, "offer": self._offer,
             "start": self._start, "begin": self._begin, "paper": self._paper, "rights": self._rights, "wrench": self._wrench,
-            "told": self._told_by_wrench,
+            "told": self._told_by_wrench, "job": self._job,
         }  # fmt: skip
 
     def answer(self, asked: str) -> str:
@@ -43,7 +44,7 @@ class TabletCore:
         `hear` (what the server has sealed), `report`, `forget` are each about a run; `take` is what is taken along; `offer` and
         `start` work from it; `begin` is a run that this tablet started before; `paper` is a run to be printed; `rights` are a
         person's; `wrench` is a key of the simulated wrench, which answers in messages of the line's protocol as JSON text, and
-        `told` is a pull among them.
+        `told` is a pull among them; `job` are several runs of one machine.
 
         Returns:
             The answer by name, of a run `{"now": …, "sealed": number of the newest sealed entry}`; or `{"fault": …}` as the API
@@ -119,6 +120,10 @@ class TabletCore:
         person, told, run = Person.model_validate(said["me"]), Told.model_validate(said["told"]), self._run(said)
         sent = SentPull(told.id, told.at, told.torque_nm, told.angle_deg, told.curve)
         return {"report": run.told(person, UUID(said["device"]), sent)} | self._told(said) | {"words": run.words}
+
+    def _job(self, said: CoreQuestion) -> CoreAnswer:
+        runs = [self._runs[run].in_job for run in said["runs"] if run in self._runs]
+        return {"job": job_now(runs, UUID(said["device"]))}
 
     def _paper(self, said: CoreQuestion) -> CoreAnswer:
         return {"paper": self._run(said).paper}

@@ -86,8 +86,8 @@ def read_followups(text: str) -> list[dict[str, Any]]:
                 followup[unit] = float(figure)
             elif figure == "if":
                 followup["again_if"] = sorted(unit.split())
-            elif part == "every":
-                followup["every"] = True
+            elif part in ("every", "then"):
+                followup[part] = True
             elif figure == "event":
                 followup["event"] = unit
             else:
@@ -107,7 +107,7 @@ def write_followups(followups: Iterable[Followup]) -> str:
                 [followup["procedure"]]
                 + [f"{followup[unit]:g} {unit}" for unit in _FOLLOWUP_UNITS if unit in followup]
                 + ([f"event {followup['event']}"] if "event" in followup else [])
-                + (["every"] if "every" in followup else [])
+                + [word for word in ("every", "then") if word in followup]
                 + ([f"if {' '.join(followup['again_if'])}"] if "again_if" in followup else [])
             )
             for followup in followups

@@ -61,6 +61,7 @@ SPEC_COLUMNS: dict[str, str] = {
     "finals": "final torque: 565–605 N·m, or long 60 N·m | short 40 N·m",
     "followups": "short = retorque, 80 km, 14 days, if moved",
     "final_check": "shop or never",
+    "site": "on an engine seen from its side: top, middle, bottom, front or rear",
     "document": "where it stands",
     "page": "",
     "edition": "",
@@ -185,7 +186,7 @@ def read_spec(rows: Sequence[TableRow]) -> tuple[Spec | None, list[CellFault]]:
 
 _TEXTS = {
     "change": "first", "title": "", "joint": "", "system": "other", "thread_hand": "right", "seat": "", "condition": "",
-    "final_check": "shop",
+    "final_check": "shop", "site": "",
 }  # fmt: skip
 _APPLIES = ("maker", "model", "year_from", "year_to", "serial_from", "serial_to", "variant", "tell")
 

@@ -1,6 +1,6 @@
-"""What comes due after a run: re-torque after a distance, hours or days, counted from the finish."""
+"""What comes due after a run: re-torque after a distance, hours, days or an event, counted from the finish; singly or as a series."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from datetime import datetime, timedelta
 from typing import Literal
 from uuid import UUID
@@ -12,6 +12,11 @@ from tight_ledger.core.specs.spec import Followup
 KM_PER_MILE = 1.609344
 SOON = 0.8
 """Coming up from this share of the way."""
+OVERDUE = 1.25
+"""From this share of the way on it is overdue, not only due. Common practice, no source."""
+DueStatus = Literal["overdue", "due", "soon", "waiting"]
+IN_ORDER: tuple[DueStatus, ...] = ("overdue", "due", "soon", "waiting")
+BEGINS_AGAIN = "it turned at the last check, so the joint had settled or something moves: counted from there again"
 
 
 class Finished(Model):
@@ -24,46 +29,81 @@ class Finished(Model):
     outcomes: frozenset[str] = frozenset()
 
 
+class Happened(Model):
+    """Somebody said that the event of a follow-up has happened, or comes now: the engine was warm, a trip is next."""
+
+    followup: str
+    at: datetime
+
+
 class Due(Model):
     """A follow-up that is open."""
 
     followup: str
     procedure: str
     parent: UUID
-    status: Literal["due", "soon", "waiting"]
+    status: DueStatus
     words: str
     by_date: datetime | None = None
+    event: bool = False
+    """Whether it waits for something that somebody has to say."""
+    begins_again: str = ""
+    """Why the series began again, and what that means; empty if it did not."""
 
 
 def pending(
-    followups: Sequence[Followup], parent: Finished, children: Sequence[Finished], now: datetime, meters: Sequence[Meter]
+    followups: Sequence[Followup],
+    parent: Finished,
+    children: Sequence[Finished],
+    now: datetime,
+    meters: Sequence[Meter],
+    happened: Collection[Happened] = (),
 ) -> tuple[Due, ...]:
     """The open follow-ups of a run.
 
     Args:
         parent: the run that they hang on.
-        children: follow-up runs done since, by time.
+        children: follow-up runs done since.
         meters: the machine's newest readings.
+        happened: the events that somebody reported.
     """
-    since = {followup.id: parent for followup in followups}
-    done: set[str] = set()
     by_id = {followup.id: followup for followup in followups}
+    since, done, again = dict.fromkeys(by_id, parent), set[str](), ""
+    last = parent
     for child in sorted(children, key=lambda run: run.at):
         followup = by_id.get(child.followup or "")
         if followup is None:
             continue
+        last = child
         if followup.again_if & child.outcomes:
-            since, done = dict.fromkeys(by_id, child), set()
+            since, done, again = dict.fromkeys(by_id, child), set(), BEGINS_AGAIN
         elif followup.every:
             since[followup.id] = child
         else:
-            done.add(followup.id)
-    return tuple(_due(f, since[f.id], now, meters) for f in followups if f.id not in done)
+            done |= {followup.id, *_reached(followups, followup, since, child, happened)}
+    found = []
+    for place, followup in enumerate(followups):
+        before = {each.id for each in followups[:place] if not each.every}
+        if followup.id in done or (followup.then and not before <= done):
+            continue
+        counted = last if followup.then else since[followup.id]
+        found.append(_due(followup, counted, now, meters, happened).model_copy(update={"begins_again": again}))
+    return tuple(found)
 
 
-def _due(followup: Followup, since: Finished, now: datetime, meters: Sequence[Meter]) -> Due:
+def _reached(
+    followups: Sequence[Followup], done: Followup, since: dict[str, Finished], child: Finished, happened: Collection[Happened]
+) -> set[str]:
+    """The others of a series that a run has done with it: the same procedure, and due by then. After 55 km, 20 and 50 are done."""
+    alike = (each for each in followups if each.procedure == done.procedure and not each.every and not each.then and each.id != done.id)
+    return {each.id for each in alike if _ways(each, since[each.id], child.at, child.meters, happened)[0] >= 1}
+
+
+def _ways(
+    followup: Followup, since: Finished, now: datetime, meters: Sequence[Meter], happened: Collection[Happened]
+) -> tuple[float, list[str]]:
+    """The largest share of the way that is gone, and each way in words."""
     ways: list[tuple[float, str]] = []
-    by_date = None
     if followup.km is not None:
         run_km = _run_km(since.meters, meters)
         said = f"after {followup.km:g} km"
@@ -73,20 +113,20 @@ def _due(followup: Followup, since: Finished, now: datetime, meters: Sequence[Me
         said = f"after {followup.hours:g} h"
         ways.append((ran / followup.hours, f"{said}: {ran:g} h run") if ran is not None else (0, said))
     if followup.days is not None:
-        by_date = since.at + timedelta(days=followup.days)
         ways.append(((now - since.at) / timedelta(days=followup.days), ""))
     if followup.event is not None:
-        ways.append((0, followup.event))
-    share = max((share for share, _ in ways), default=0.0)
-    status: Literal["due", "soon", "waiting"] = "due" if share >= 1 else "soon" if share >= SOON else "waiting"
+        is_so = any(each.followup == followup.id and each.at > since.at for each in happened)
+        ways.append((1.0 if is_so else 0.0, followup.event))
+    return max((share for share, _ in ways), default=0.0), [words for _, words in ways if words]
+
+
+def _due(followup: Followup, since: Finished, now: datetime, meters: Sequence[Meter], happened: Collection[Happened]) -> Due:
+    share, words = _ways(followup, since, now, meters, happened)
+    status: DueStatus = "overdue" if share >= OVERDUE else "due" if share >= 1 else "soon" if share >= SOON else "waiting"
     return Due(
-        followup=followup.id,
-        procedure=followup.procedure,
-        parent=since.run,
-        status=status,
-        words=", ".join(words for _, words in ways if words),
-        by_date=by_date,
-    )
+        followup=followup.id, procedure=followup.procedure, parent=since.run, status=status, words=", ".join(words),
+        by_date=since.at + timedelta(days=followup.days) if followup.days is not None else None, event=followup.event is not None,
+    )  # fmt: skip
 
 
 def _difference(before: Sequence[Meter], now: Sequence[Meter], kind: str) -> float | None:

@@ -22,6 +22,8 @@ Hand = Literal["right", "left"]
 Grade = Literal["maker's manual", "maker's bulletin", "fastener maker", "shop experience"]
 System = Literal["wheels and hubs", "engine", "driveline", "suspension and steering", "brakes", "fluids and filters", "other"]
 
+Site = Literal["", "top", "middle", "bottom", "front", "rear"]
+
 
 class Source(Model):
     """Where a spec comes from."""
@@ -64,6 +66,8 @@ class Followup(Model):
     days: float | None = Field(default=None, gt=0)
     event: str | None = None
     every: bool = False
+    then: bool = False
+    """Whether it begins only when those above it are done: of a series `after 20, 50 and 100 km, then before each trip` the last."""
     again_if: Names = frozenset()
 
 
@@ -91,6 +95,8 @@ class Spec(Model):
     procedures: dict[str, tuple[Step, ...]]
     followups: tuple[Followup, ...] = ()
     final_check: Literal["shop", "never"] = "shop"
+    site: Site = ""
+    """Where it sits on an engine that is seen from its side."""
     source: Source
 
     @model_validator(mode="after")
@@ -264,7 +270,7 @@ WHEEL_STAGES: tuple[Step, ...] = (
     Do(id="hand", kind="do", say="Every nut was started by hand."),
     Do(id="first", kind="do", say="Number 1 is marked; lowering turns the wheel."),
     Torque(id="s1", kind="torque", share=0.3, say="wheel off the ground"),
-    Do(id="lower", kind="do", say="Lower until the tyre just carries."),
+    Do(id="lower", kind="do", say="Lower until the tyre just carries.", whole_machine=True),
     Torque(id="s2", kind="torque", share=0.6),
     Torque(id="s3", kind="torque", share=1.0),
 )

@@ -148,6 +148,8 @@ class Do(StepBase):
     by: dict[str, float] = {}
     const: float = 0
     per_fastener: bool = False
+    whole_machine: bool = False
+    """Whether it is done to the machine, not to this joint: `lower it`. In a job it is done once for all joints that wait for it."""
 
 
 class Stop(StepBase):

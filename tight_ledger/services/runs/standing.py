@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from math import ceil
 from uuid import UUID
 
 from sqlalchemy.ext.asyncio import AsyncConnection
@@ -12,13 +13,15 @@ from tight_ledger.core.machines.machine import Machine
 from tight_ledger.core.machines.meters import Meter
 from tight_ledger.core.records.entries import Outcome
 from tight_ledger.core.runs.outcomes import reasons
-from tight_ledger.core.specs.followups import Due, Finished, pending
+from tight_ledger.core.specs.followups import IN_ORDER, Due, Finished, Happened, pending
 from tight_ledger.core.specs.spec import Spec
 from tight_ledger.services.context import Context, Remembered
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import runs as run_store
 from tight_ledger.store import specs as spec_store
 from tight_ledger.store.runs import RunRow
+
+REACHING_MINUTES, SECONDS_A_FASTENER = 5, 12
 
 
 class PlaceNow(Model):
@@ -50,6 +53,11 @@ class OpenFollowup(Model):
     root: UUID
     position_key: str
     due: Due
+    wrenches: tuple[str, ...]
+    """Those that the joint was tightened with."""
+    fasteners: int
+    minutes: int
+    """About how long it takes: getting there, and each fastener once. Common practice, no source."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,6 +111,7 @@ async def open_followups(context: Context, connection: AsyncConnection, machine_
     roots = [root for root in loaded if root is not None]
     specs = await specs_of(connection, [root.row for root in roots])
     found: list[OpenFollowup] = []
+    told = {machine_id: await _told(connection, machine_id) for machine_id in {root.row.machine_id for root in roots}}
     for root in roots:
         row, spec = root.row, specs[root.row.spec_id, root.row.spec_revision]
         if not spec.followups:
@@ -110,26 +119,34 @@ async def open_followups(context: Context, connection: AsyncConnection, machine_
         parent = _finished(root)
         children = [await readable(context, connection, c.id) for c in await run_store.children(connection, root.row.id)]
         done = [done for child in children if child is not None and (done := _finished(child)) is not None]
-        meters = await _meters(connection, row.machine_id)
         if parent is None:
             continue
-        for due in pending(spec.followups, parent, done, context.now(), meters):
+        meters, events = told[row.machine_id]
+        for due in pending(spec.followups, parent, done, context.now(), meters, events.get(root.row.id, ())):
             found.append(
                 OpenFollowup(
                     machine=row.machine_id, fleet_number=machines[row.machine_id].fleet_number,
                     position=root.started.position.words, joint=row.joint, title=spec.title, spec=spec.id,
                     root=root.row.id, position_key=row.position_key, due=due,
+                    wrenches=tuple(dict.fromkeys(tooling.wrench.name for tooling in root.started.tooling)),
+                    fasteners=len(spec.layout.fasteners), minutes=minutes_for(len(spec.layout.fasteners)),
                 )
             )  # fmt: skip
-    return sorted(found, key=lambda f: (["due", "soon", "waiting"].index(f.due.status), f.fleet_number))
+    return sorted(found, key=lambda f: (IN_ORDER.index(f.due.status), f.fleet_number))
 
 
-async def _meters(connection: AsyncConnection, machine_id: UUID) -> list[Meter]:
-    """The newest readings; none if the machine's record cannot be read."""
+def minutes_for(fasteners: int) -> int:
+    """About how long a re-torque takes."""
+    return REACHING_MINUTES + ceil(fasteners * SECONDS_A_FASTENER / 60)
+
+
+async def _told(connection: AsyncConnection, machine_id: UUID) -> tuple[list[Meter], dict[UUID, list[Happened]]]:
+    """A machine's newest meter readings, and by run the events that were reported; none if its record cannot be read."""
     try:
-        return [meter for meter, _ in (await machine_store.meters(connection, machine_id)).values()]
+        meters = [meter for meter, _ in (await machine_store.meters(connection, machine_id)).values()]
+        return meters, await machine_store.happened(connection, machine_id)
     except Unreadable:
-        return []
+        return [], {}
 
 
 def _finished(run: Remembered) -> Finished | None:

@@ -44,16 +44,19 @@ async def _started_before(connection: AsyncConnection, request: Start) -> bool:
     return True
 
 
-async def start(context: Context, actor: Actor, request: Start) -> UUID:
-    """Start a run; the same id twice is the same run once.
+async def start(context: Context, actor: Actor, requests: Sequence[Start]) -> None:
+    """Start runs, all of them or none; the same id twice is the same run once.
+
+    Args:
+        requests: one for each place; what they say of the machine, as its meter, is written down once.
 
     Raises:
         Invalid, NotAllowed, MustAsk: see `core.runs.starting`.
-        Stale: the place has an unfinished run.
+        Stale: a place has an unfinished run.
     """
     shop, now = await context.shop(), context.now()
 
-    async def work(connection: AsyncConnection) -> None:
+    async def begin(connection: AsyncConnection, request: Start) -> None:
         if await _started_before(connection, request):
             return
         ground = await ground_of(context, connection, shop, request)
@@ -70,10 +73,14 @@ async def start(context: Context, actor: Actor, request: Start) -> UUID:
                 at_device=request.at_device, at_server=now, run=request.id, seq=seq, plan=digest(started.plan), started=started,
             )  # fmt: skip
 
-        await _keep(connection, actor, ground, request, entry, now)
+        said = request if request is requests[0] else request.model_copy(update={"meters": ()})
+        await _keep(connection, actor, ground, said, entry, now)
+
+    async def work(connection: AsyncConnection) -> None:
+        for request in requests:
+            await begin(connection, request)
 
     await context.database.run(work, transaction=True)
-    return request.id
 
 
 def _taken(ground: Ground, row: RunRow) -> starting.MachineBefore:

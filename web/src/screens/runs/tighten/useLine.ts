@@ -34,7 +34,7 @@ export function useLine(run: string) {
     let again: ReturnType<typeof setTimeout> | undefined;
     let closed = false;
     const open = () => {
-      socket = new WebSocket(socketUrl(`/api/runs/${run}/watch`));
+      socket = new WebSocket(socketUrl(`/api/watch?run=${run}`));
       socket.onmessage = (event) => {
         const said = JSON.parse(String(event.data));
         active();
