@@ -47,7 +47,7 @@ def test_a_press_on_one_is_heard_on_the_other_and_followed_by_its_id(shop, other
         answer = tam.http.post(f"/api/runs/{run}/entries", json=pressed, headers={"X-Request-Id": pressed["id"]})
         assert (answer.status_code, answer.headers["x-request-id"]) == (201, pressed["id"])
         seq = answer.json()["now"]["seq"]
-        while json.loads(screen.recv(timeout=30)) != {"type": "changed", "seq": seq}:
+        while json.loads(screen.recv(timeout=30)) != {"type": "changed", "run": run, "seq": seq}:
             pass
     assert wren.now(run)["seq"] == seq
 

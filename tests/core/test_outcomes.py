@@ -1,9 +1,13 @@
 """How a run may end."""
 
+from uuid import uuid4
+
 import pytest
 
 from tests.core.play import SHORT, Run, plan_of, wheel_spec
 from tight_ledger.core.base.errors import Invalid, NotAllowed, Stale
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.records.entries import Flag
 from tight_ledger.core.runs.outcomes import judge_finish, reasons
 
 SMALL = plan_of(wheel_spec(4, steps=SHORT))
@@ -69,3 +73,33 @@ def test_it_ends_once_but_red_can_be_released():
     red = bad_run()
     red.add("finished", outcome="do not move")
     assert judge(red, "released", roles=("lead",), text="new studs")[-1] == "new studs"
+
+
+def test_a_joint_that_the_shop_has_a_second_person_check_is_not_good_without():
+    shop = Policy(final_check=False, second_person=frozenset({"wheel"}))
+    run = Run(plan_of(wheel_spec(4, steps=SHORT), policy=shop), shop).go_on(until="+second")
+    with pytest.raises(Invalid, match="not finished"):
+        judge(run, "good")
+    run.add("confirmed", pull="+second")  # by the one who pulled
+    with pytest.raises(Invalid, match="checked by somebody who pulled here"):
+        judge(run, "good")
+    run.add("confirmed", pull="+second", by=uuid4())
+    assert judge(run, "good") == ()
+    run.add("loosened", fastener="2", text="to look at it")  # the joint that was looked at is another one now
+    run.go_on(until="+second")
+    assert run.next == "+second"
+
+
+def test_a_notice_is_read_and_a_recall_is_a_leads_before_it_ends_good():
+    run = Run(SMALL).go_on()
+    told = run.add("flagged", flags=(Flag(code="notice", words="rights ended: Wren", notice=uuid4()),))
+    with pytest.raises(Invalid, match="rights ended: Wren"):
+        judge(run, "good")
+    run.add("clarified", about=told.id, option="seen")
+    assert judge(run, "good") == ()
+    recalled = run.add("flagged", flags=(Flag(code="recalled", words="spec withdrawn: Rear wheel nuts", notice=uuid4()),))
+    run.add("clarified", about=recalled.id, option="seen")
+    with pytest.raises(Invalid, match="spec withdrawn"):
+        judge(run, "good")
+    run.add("deviated", about=recalled.id, text="checked at the new figure, none turned")
+    assert judge(run, "good") == ()

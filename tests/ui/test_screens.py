@@ -123,7 +123,7 @@ def test_a_wrong_pin_and_a_wrong_hub(tablet, tam):
     tablet.at_the_door("Wren Halloway", "0000")
     tablet.sees("This is not the PIN.")
     tablet.sign_in().open(f"/specs/{BUS_SPEC}/prepare?machine={tam.machine()}")
-    tablet.tap("right", exact=True)
+    tablet.tap("rear right")
     tablet.tap("W-07")
     tablet.tap("8 studs, M20")
     tablet.tap("Start", exact=True)
@@ -172,7 +172,7 @@ def test_a_first_shop_from_nothing(chromium, tmp_path):
     for label, text in (("Last line that shows", "110"), ("Mark of the thimble", "9")):
         page.get_by_role("textbox", name=label).fill(text)
     tablet.tap("Put it into the crib")
-    for choice in ("front", "left", "half-inch", "5"):
+    for choice in ("front left", "half-inch", "5"):
         tablet.tap(choice, exact=choice != "half-inch")
     tablet.tap("Start", exact=True)
     tablet.sees("Before the first pull")

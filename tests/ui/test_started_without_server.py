@@ -48,7 +48,7 @@ def start_here(tablet, side):
     page.get_by_role("link", name="Find a joint of").click()
     page.get_by_role("link", name="Rear wheel nuts").first.click()
     page.get_by_role("link", name="Prepare").first.click()
-    tablet.tap(side, exact=True)
+    tablet.tap(f"rear {side}")
     expect(tablet.button("W-05")).to_be_disabled()
     tablet.tap("S-02 stand, large")
     page.get_by_label("Load of the rear axle, kg").fill("9800")

@@ -26,6 +26,7 @@ from tight_ledger.api import (
     jobs,
     logs,
     machines,
+    notices,
     people,
     problems,
     runs,
@@ -142,7 +143,22 @@ def create_app(settings: Settings | None = None, web: Path = WEB) -> FastAPI:
     )
     problems.install(app)
     # An address is looked for from the first to the last: what is asked for with every press comes first.
-    for subject in (runs, jobs, health, devices, people, tablets, shop, dashboard, machines, specs, spec_files, tools, attachments):
+    for subject in (
+        runs,
+        jobs,
+        health,
+        devices,
+        people,
+        tablets,
+        shop,
+        dashboard,
+        machines,
+        notices,
+        specs,
+        spec_files,
+        tools,
+        attachments,
+    ):
         app.include_router(subject.router)
     app.add_middleware(Guard, hosts=settings.hosts if settings is not None else HOSTS)
     app.add_middleware(Envelope)

@@ -161,6 +161,13 @@ class Context:
             ) from error
         return known
 
+    async def readable(self, connection: AsyncConnection, run_id: UUID) -> Remembered | None:
+        """Like `load`, for a list; None if its record cannot be read."""
+        try:
+            return await self.load(connection, run_id)
+        except Unreadable:
+            return None
+
     async def run(self, run_id: UUID) -> Remembered:
         """Like `load`, on a connection of its own."""
         return await self.database.run(lambda connection: self.load(connection, run_id))

@@ -9,6 +9,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.models import Model
 from tight_ledger.services.context import Context
+from tight_ledger.services.notices import NoticeNow, notices
 from tight_ledger.services.runs.standing import OpenFollowup, PlaceNow, attention, open_followups
 from tight_ledger.services.specs.revisions import ToCheck, to_check
 from tight_ledger.store.tables import backups
@@ -22,6 +23,8 @@ class Dashboard(Model):
 
     attention: tuple[PlaceNow, ...]
     followups: tuple[OpenFollowup, ...]
+    notices: tuple[NoticeNow, ...]
+    """Those that are not worked off."""
     to_check: tuple[ToCheck, ...]
     to_check_in_all: int
     last_backup: datetime | None
@@ -33,12 +36,15 @@ class Dashboard(Model):
 async def dashboard(context: Context) -> Dashboard:
     """The home screen's list."""
 
+    said = await notices(context)
+
     async def work(connection: AsyncConnection) -> Dashboard:
         last = (await connection.execute(select(backups.c.at).order_by(backups.c.at.desc()).limit(1))).scalar()
         waiting, many = await to_check(connection)
         return Dashboard(
             attention=tuple(await attention(context, connection, None)),
             followups=tuple(await open_followups(context, connection)),
+            notices=tuple(each for each in said if each.left > 0),
             to_check=tuple(waiting),
             to_check_in_all=many,
             last_backup=last.replace(tzinfo=UTC) if last is not None else None,

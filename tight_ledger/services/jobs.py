@@ -15,7 +15,6 @@ from tight_ledger.services.actors import Actor
 from tight_ledger.services.context import Context, Remembered
 from tight_ledger.services.runs import recording, starting, views
 from tight_ledger.services.runs.recording import Accepted, Finish, Sign
-from tight_ledger.services.runs.standing import readable
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import runs as run_store
 
@@ -68,7 +67,7 @@ async def job_of(context: Context, machine_id: UUID, device: UUID) -> JobNow:
     async def work(connection: AsyncConnection) -> list[Remembered]:
         await machine_store.find(connection, machine_id)
         rows = await run_store.of_open_job(connection, machine_id)
-        return [run for row in rows if (run := await readable(context, connection, row.id)) is not None]
+        return [run for row in rows if (run := await context.readable(connection, row.id)) is not None]
 
     found = await context.database.run(work)
     return job_now([await _in_job(context, run) for run in found], device)

@@ -18,6 +18,7 @@ from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command, done_before
 from tight_ledger.services.context import Context, Remembered
 from tight_ledger.services.machine_maps import map_of, specs_for
+from tight_ledger.services.notices import reach
 from tight_ledger.services.runs.standing import (
     OpenFollowup,
     PlaceNow,
@@ -25,7 +26,6 @@ from tight_ledger.services.runs.standing import (
     governing,
     open_followups,
     place_now,
-    readable,
     specs_of,
     unreadable_place,
 )
@@ -135,22 +135,37 @@ async def describe(context: Context, actor: Actor, machine_id: UUID, request: De
     """
 
     said = f"{request.attribute}: {request.value}"
-    return await _change(context, actor, machine_id, request.id, "described", said, {"variant": {request.attribute: request.value}})
+    known = await _change(
+        context, actor, machine_id, request.id, "described", said, {"variant": {request.attribute: request.value}},
+        attribute=request.attribute, value=request.value,
+    )  # fmt: skip
+    await reach(context, actor, "machine", machine_id)
+    return known
 
 
 async def _change(
-    context: Context, actor: Actor, machine_id: UUID, command: UUID, kind: NoteKind, said: str, change: Mapping[str, object]
+    context: Context,
+    actor: Actor,
+    machine_id: UUID,
+    command: UUID,
+    kind: NoteKind,
+    said: str,
+    change: Mapping[str, object],
+    attribute: str | None = None,
+    value: str | None = None,
 ) -> Machine:
     """Keep something about a machine, and who said so.
 
     Args:
         change: the new fields; of its variant, only the attributes that are new.
+        attribute: that was found out, if it is about its variant.
+        value: of it.
     """
 
     def note(seq: int) -> Note:
         return Note(
             id=command, stream=machine_id, subject="machine", kind=kind, seq=seq, by=actor.person.id, device=actor.device,
-            at_server=context.now(), text=said,
+            at_server=context.now(), text=said, attribute=attribute, value=value,
         )  # fmt: skip
 
     async def work(connection: AsyncConnection) -> Machine:
@@ -212,7 +227,7 @@ async def machine_now(context: Context, machine_id: UUID) -> MachineNow:
         history = []
         for row in rows:
             title = f"{specs[row.spec_id, row.spec_revision].title} · {row.procedure}"
-            run = await readable(context, connection, row.id)
+            run = await context.readable(connection, row.id)
             history.append(place_now(run, machine, title) if run is not None else unreadable_place(row, machine, title))
         followups = tuple(await open_followups(context, connection, machine_id))
         return MachineNow(

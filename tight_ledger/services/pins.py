@@ -13,6 +13,7 @@ from tight_ledger.core.base.people import Person, Role, is_common_pin, require_k
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command, done_before, note, once
 from tight_ledger.services.context import Context
+from tight_ledger.services.notices import reach
 from tight_ledger.services.people import admit, hash_pin, verified
 from tight_ledger.store import ledger, names
 from tight_ledger.store import people as people_store
@@ -200,6 +201,7 @@ async def leave(context: Context, actor: Actor, person: UUID, request: Command) 
         await people_store.close_sessions(connection, person)
 
     await once(context, request.id, ("person", person), left, act)
+    await reach(context, actor, "person", person)
 
 
 async def sessions(context: Context, actor: Actor) -> tuple[Session, ...]:

@@ -45,7 +45,8 @@ class Chosen(Command):
     """A question answered otherwise."""
 
     field: str = Field(max_length=60)
-    value: str = Field(min_length=1, max_length=40)
+    value: str = Field(max_length=2_000)
+    """Of several answers, all that hold, with ` | ` between them."""
 
 
 async def set_up(context: Context, request: SetUp) -> tuple[Person, str | None]:
@@ -74,7 +75,9 @@ async def set_up(context: Context, request: SetUp) -> tuple[Person, str | None]:
 
 async def choices(context: Context) -> tuple[ShopChoice, ...]:
     """The questions, and what this shop has chosen."""
-    return questions((await context.shop()).policy)
+    shop = await context.shop()
+    known = await context.database.run(context.catalogue)
+    return questions(shop.policy, (what.joint for what in known.entries["what"].values()))
 
 
 async def answer(context: Context, actor: Actor, request: Chosen) -> tuple[ShopChoice, ...]:

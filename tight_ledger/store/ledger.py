@@ -327,6 +327,12 @@ async def notes_of(connection: AsyncConnection, subject: str, streams: Collectio
     return found
 
 
+async def streams_with(connection: AsyncConnection, subject: str, kinds: Collection[str]) -> set[UUID]:
+    """The streams of a subject that have an entry of one of these kinds."""
+    query = select(ledger.c.stream).where(ledger.c.subject == subject, ledger.c.kind.in_(kinds)).distinct()
+    return {row.stream for row in await connection.execute(query)}
+
+
 async def restores(connection: AsyncConnection) -> int:
     """How often these tables were restored from a backup."""
     query = select(func.count()).where(ledger.c.subject == "shop", ledger.c.kind == "restored")

@@ -146,6 +146,17 @@ async def of_machine(connection: AsyncConnection, machine_id: UUID, most: int = 
     return [row_of(row) for row in await connection.execute(query)]
 
 
+async def open_now(connection: AsyncConnection) -> list[RunRow]:
+    """The runs that hold their places."""
+    return [row_of(row) for row in await connection.execute(select(runs).join(open_places, open_places.c.run_id == runs.c.id))]
+
+
+async def to_revision(connection: AsyncConnection, spec_id: UUID, revisions: Collection[int]) -> list[RunRow]:
+    """The runs that were started from revisions of a spec, newest first."""
+    query = select(runs).where(runs.c.spec_id == spec_id, runs.c.spec_revision.in_(revisions)).order_by(runs.c.number.desc())
+    return [row_of(row) for row in await connection.execute(query)]
+
+
 async def children(connection: AsyncConnection, parent_id: UUID) -> list[RunRow]:
     """The follow-up runs of a run, by time."""
     query = select(runs).where(runs.c.parent_id == parent_id).order_by(runs.c.number)

@@ -21,6 +21,9 @@ import { SpecScreen } from "./screens/specs/SpecScreen";
 const SetUpScreen = lazy(() =>
   import("./screens/shop/SetUpScreen").then((screen) => ({ default: screen.SetUpScreen })),
 );
+const NoticesScreen = lazy(() =>
+  import("./screens/notices/NoticesScreen").then((screen) => ({ default: screen.NoticesScreen })),
+);
 const CardScreen = lazy(() =>
   import("./screens/runs/card/CardScreen").then((screen) => ({ default: screen.CardScreen })),
 );
@@ -109,6 +112,7 @@ function Inside({ mustChange }: { mustChange: boolean }) {
         <Route path="/runs/:id" element={<TightenScreen />} />
         <Route path="/runs/:id/card" element={<CardScreen />} />
         <Route path="/runs/:id/paper" element={<PaperScreen />} />
+        <Route path="/notices" element={<NoticesScreen />} />
         <Route path="/outbox" element={<OutboxScreen />} />
         <Route path="/shop" element={<ShopScreen />} />
         <Route path="/add/machine" element={<AddMachine />} />

@@ -1,5 +1,6 @@
 """Where mechanics disagree: the question, the side taken by default and why, and what else a shop may choose."""
 
+from collections.abc import Iterable
 from typing import Any
 
 from pydantic import ValidationError
@@ -7,6 +8,9 @@ from pydantic import ValidationError
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.policy import Policy
+
+BETWEEN = " | "
+"""Between several answers."""
 
 
 class ChoiceAnswer(Model):
@@ -24,6 +28,8 @@ class ShopChoice(Model):
     why: str
     answers: tuple[ChoiceAnswer, ...] = ()
     unit: str = ""
+    several: bool = False
+    """Whether any number of the answers may be chosen."""
     chosen: str = ""
     default: str = ""
 
@@ -39,6 +45,10 @@ _ASKED: tuple[tuple[str, str, str, tuple[tuple[str, str], ...], str], ...] = (
         (("second pull", "a second pull"), ("check", "a check")), "",
     ),
     ("final_check", "Check after the last stage?", "The first ones settle while the last are pulled. Never after an angle.", _YES_NO, ""),
+    (
+        "second_person", "Which joints does a second person check?",
+        "None by default: it costs a second pair of hands. Without the check a run of these does not end good.", (), "",
+    ),
     ("checklist", "Confirm item by item before the first pull?", "What is not true then cannot be seen afterwards.", _YES_NO, ""),
     (
         "extension_allowance_nm_per_m", "Add something for an extension?",
@@ -63,19 +73,30 @@ _ASKED: tuple[tuple[str, str, str, tuple[tuple[str, str], ...], str], ...] = (
 
 
 def _text(value: object) -> str:
+    if isinstance(value, frozenset):
+        return BETWEEN.join(sorted(value))
     return str(value).lower() if isinstance(value, bool) else f"{value:g}" if isinstance(value, float | int) else str(value)
 
 
-def questions(policy: Policy) -> tuple[ShopChoice, ...]:
-    """The questions, with what this shop has chosen."""
+def questions(policy: Policy, joints: Iterable[str] = ()) -> tuple[ShopChoice, ...]:
+    """The questions, with what this shop has chosen.
+
+    Args:
+        joints: the kinds of joint that the library knows.
+    """
     plain = Policy()
     return tuple(
         ShopChoice(
-            field=field, ask=ask, why=why, unit=unit, answers=tuple(ChoiceAnswer(value=value, say=say) for value, say in answers),
+            field=field, ask=ask, why=why, unit=unit, several=isinstance(getattr(plain, field), frozenset),
+            answers=tuple(ChoiceAnswer(value=value, say=say) for value, say in answers) or _joints(getattr(plain, field), joints),
             chosen=_text(getattr(policy, field)), default=_text(getattr(plain, field)),
         )
         for field, ask, why, answers, unit in _ASKED
     )  # fmt: skip
+
+
+def _joints(default: object, joints: Iterable[str]) -> tuple[ChoiceAnswer, ...]:
+    return tuple(ChoiceAnswer(value=joint, say=joint) for joint in sorted(set(joints))) if isinstance(default, frozenset) else ()
 
 
 def choose(policy: Policy, field: str, value: str) -> Policy:
@@ -87,7 +108,8 @@ def choose(policy: Policy, field: str, value: str) -> Policy:
     question = next((each for each in questions(policy) if each.field == field), None)
     if question is None:
         raise Invalid("field", f"“{field}” is no question.", f"It can be {', '.join(row[0] for row in _ASKED)}.")
-    given: dict[str, Any] = policy.model_dump() | {field: value.replace(",", ".")}
+    chosen = [each for each in value.split(BETWEEN) if each] if question.several else value.replace(",", ".")
+    given: dict[str, Any] = policy.model_dump() | {field: chosen}
     try:
         return Policy.model_validate(given)
     except ValidationError as error:

@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.models import Model, Names
 
 
 class Policy(Model):
@@ -19,6 +19,8 @@ class Policy(Model):
     choices: dict[str, str] = {}
     extension_allowance_nm_per_m: float = Field(default=0.0, ge=0, le=20)
     """Torque added for each metre of extension. A rigid extension changes no torque, so the default is 0."""
+    second_person: Names = frozenset()
+    """Kinds of joint that somebody checks who did not pull, before the run can end good."""
     checklist: bool = True
     """Whether what must be true before the first pull is confirmed, item by item."""
     longest_pause_s: float = Field(default=120.0, gt=0, le=86_400)

@@ -32,6 +32,8 @@ def _passes(builder: PlanBuilder, step: Do, context: StepContext) -> Built:
 
 
 def _judge(fold: FoldState, entry: Entry, pass_: Pass, _pull: Pull) -> Judged:
+    if pass_.by_another and entry.by in fold.hands:
+        return Judged.stays_open("same_person")
     return Judged(entry.option or (pass_.options[0].key if len(pass_.options) == 1 else "done"), _value(fold.readings, pass_))
 
 

@@ -34,6 +34,8 @@ class Remedies:
     """Held entries about which somebody has said: one pull, or two."""
     settled: set[UUID] = field(default_factory=set)
     """Flagged entries about which a lead has decided."""
+    seen: set[UUID] = field(default_factory=set)
+    """Entries with a notice that somebody has read."""
     vouched: dict[UUID, int] = field(default_factory=dict)
     """By person, when they last confirmed with their PIN what was recorded under their name without it."""
 
@@ -70,6 +72,8 @@ class FoldState:
     """By entry that was recorded without a PIN, the person under whose name."""
     unsure: set[str] = field(default_factory=set)
     """Ids of pulls of which nobody knows how far they went."""
+    hands: set[UUID] = field(default_factory=set)
+    """People who pulled."""
     touched: dict[str, None] = field(default_factory=dict)
     """Fasteners that were tightened at all, in order."""
 

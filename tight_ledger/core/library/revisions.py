@@ -12,8 +12,6 @@ from tight_ledger.core.specs.applicability import Applies
 from tight_ledger.core.specs.spec import Spec
 
 Status = Literal["draft", "current", "superseded", "withdrawn"]
-MATTERS: frozenset[str] = frozenset({"figure", "safety"})
-"""Kinds of change after which the machines tightened to an older revision are listed."""
 
 
 class Difference(Model):

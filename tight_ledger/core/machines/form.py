@@ -57,6 +57,8 @@ class Drawing(Model):
 
     width_mm: float
     height_mm: float
+    top_mm: float
+    """The y of what stands out farthest to the front: 0, or less with a boom."""
     shapes: tuple[Shape, ...]
     spots: tuple[Spot, ...]
 
@@ -101,10 +103,11 @@ def drawing_of(form: Form) -> Drawing:
     shapes += _parts(form, size)
     spots += [Spot(key=each.what, wheel=False, **each.model_dump(exclude={"what"})) for each in shapes if each.what in ("engine", "hitch")]
     spots.append(Spot(key="body", wheel=False, x_mm=0, y_mm=size.length / 2, width_mm=900, height_mm=600))
+    top_mm = min(shape.y_mm - shape.height_mm / 2 for shape in shapes)
     reach = max((abs(spot.x_mm) + spot.width_mm / 2 for spot in spots), default=0)
     return Drawing(
-        width_mm=max(size.width, 2 * reach) * 1.06, height_mm=size.length * (1.18 if form.boom else 1.04), shapes=tuple(shapes),
-        spots=tuple(spots),
+        width_mm=max(size.width, 2 * reach) * 1.06, height_mm=size.length - top_mm, top_mm=top_mm,
+        shapes=tuple(shapes), spots=tuple(spots),
     )  # fmt: skip
 
 
@@ -136,7 +139,7 @@ def _parts(form: Form, size: BodySize) -> list[Shape]:
     if form.body in ("forklift", "stacker"):
         found.append(Shape(what="counterweight", x_mm=0, y_mm=0.97 * length, width_mm=width * 0.9, height_mm=0.06 * length))
     if form.boom:
-        found.append(Shape(what="boom", x_mm=0, y_mm=0.35 * length, width_mm=width * 0.16, height_mm=0.95 * length))
+        found.append(Shape(what="boom", x_mm=0, y_mm=0.16 * length, width_mm=width * 0.16, height_mm=0.56 * length))
     if form.hitch is not None:
         y_mm = {"front": 0.0, "middle": 0.68, "rear": 1.0}[form.hitch] * length
         found.append(Shape(what="hitch", x_mm=0, y_mm=y_mm, width_mm=width * 0.2, height_mm=350))

@@ -1,5 +1,6 @@
 """Where on a machine a joint sits."""
 
+from itertools import product
 from typing import Literal
 
 from pydantic import Field
@@ -42,6 +43,12 @@ class Positions(Model):
             and (position.side in self.sides if self.sides else position.side is None)
             and (position.place in self.places if self.places else not position.place)
         )
+
+    @property
+    def every(self) -> tuple[Position, ...]:
+        """Each of them, axle by axle; one without any part if none applies."""
+        parts = (self.axles or ("",), self.sides or (None,), self.places or ("",))
+        return tuple(Position(axle=axle, side=side, place=place) for axle, side, place in product(*parts))
 
     @property
     def words(self) -> str:

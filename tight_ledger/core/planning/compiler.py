@@ -113,6 +113,13 @@ class Compiler:
             self._add(stop, replace(outer, tests=tests), (Pull(id=stop.id + outer.suffix()),), {"tried": tried})
 
 
+SECOND_PERSON = Pass(
+    id="+second", step="+second", kind="do", pulls=(Pull(id="+second"),), by_another=True,
+    say="Somebody who did not pull here has checked it, fastener by fastener.",
+)  # fmt: skip
+"""The last task, where the shop asks for a second person."""
+
+
 def compile_passes(spec: Spec, procedure: str, tooling: tuple[Tooling, ...], policy: Policy, kinds: Registry = KINDS) -> tuple[Pass, ...]:
     """The passes of a procedure.
 
@@ -127,7 +134,10 @@ def compile_passes(spec: Spec, procedure: str, tooling: tuple[Tooling, ...], pol
     compiler.block(steps, StepContext())
     if policy.final_check and takes_final_check(spec, procedure):
         compiler.block((Check(id="+check", kind="check"),), StepContext())
-    return tuple(compiler.builder.passes)
+    passes = tuple(compiler.builder.passes)
+    if spec.joint in policy.second_person and any(kinds[pass_.kind].tightens for pass_ in passes):
+        return (*passes, SECOND_PERSON)
+    return passes
 
 
 def compile_plan(

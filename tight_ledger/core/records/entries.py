@@ -37,7 +37,7 @@ ENTRY_VERSION: Literal[2] = 2
 
 MOST_SEQ = 10_000_000
 """Largest number of an entry in its stream."""
-FlagCode = Literal["contested", "differs", "right_ended", "brought_back"]
+FlagCode = Literal["contested", "differs", "right_ended", "brought_back", "notice", "recalled"]
 Word = Annotated[str, StringConstraints(max_length=200)]
 
 
@@ -113,6 +113,8 @@ class Flag(Model):
     words: str = Field(default="", max_length=1_000)
     run: UUID | None = None
     """Of a contested place, the other run."""
+    notice: UUID | None = None
+    """What happened elsewhere: the id of its entry in the ledger."""
 
 
 class Entry(Report):

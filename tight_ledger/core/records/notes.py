@@ -33,6 +33,9 @@ class Note(Model):
     revision: int | None = None
     digest: str | None = None
     text: str | None = None
+    attribute: str | None = None
+    value: str | None = None
+    """Of what was found out about a machine: `bearing` is `press-in`."""
     followup: str | None = None
     """Of an event, the follow-up that waited for it."""
     calibration: Calibration | None = None

@@ -99,6 +99,8 @@ class Pass(Model):
     say: str = ""
     whole_machine: bool = False
     """Whether it is done to the machine, once for all joints of a job that wait for it."""
+    by_another: bool = False
+    """Whether somebody confirms it who did not pull here."""
     meanwhile: str = ""
     hold: str = ""
     amount: float | None = None

@@ -9,7 +9,8 @@ VerdictCode = Literal[
     "low", "high", "watch", "implausible", "hurried", "twice", "one_or_two", "second_click", "out_of_order", "stage_early", "skipped",
     "not_called_for", "no_figure", "not_set", "check_low", "not_judged", "out_of_band", "unsure", "off_plan", "late", "early",
     "wrong_tool", "reopened", "stopped", "deviated", "conflict", "turned", "spent", "long_pause", "wrench_changed", "from_the_past",
-    "trial", "contested", "differs", "right_ended", "not_proven", "brought_back", "from_paper",
+    "trial", "contested", "differs", "right_ended", "not_proven", "brought_back", "from_paper", "same_person", "notice",
+    "recalled",
 ]  # fmt: skip
 
 
@@ -155,6 +156,19 @@ TEXTS: dict[VerdictCode, Text] = {
         "",
         "the disk died on Tuesday; the tablet still knew what was done on Monday",
     ),
+    "same_person": Text(
+        "checked by somebody who pulled here",
+        "Somebody who did not pull checks it, under their own name.",
+        "the one who had left a nut out looked at his own work, and saw ten",
+    ),
+    "notice": Text(
+        "something happened elsewhere meanwhile", "Read it, and say that you have.", "it was pinned on the board; nobody at the wheel knew"
+    ),
+    "recalled": Text(
+        "what it was worked to, or with, is in doubt now",
+        "Stop. A lead looks at it, and decides.",
+        "the figure had been copied from the wrong column; three wheels more went out to it that afternoon",
+    ),
     "from_paper": Text("entered from paper", "", "the tablet was dead; ten ticks on a sheet, and nobody could say when"),
 }
 
@@ -162,15 +176,15 @@ BAD: frozenset[str] = frozenset(
     {
         "low", "high", "implausible", "hurried", "twice", "one_or_two", "skipped", "not_called_for", "no_figure", "not_set", "check_low",
         "not_judged", "out_of_band", "unsure", "off_plan", "late", "early", "wrong_tool", "stopped", "spent", "trial", "contested",
-        "differs", "right_ended", "not_proven",
+        "differs", "right_ended", "not_proven", "same_person", "notice", "recalled",
     }
 )  # fmt: skip
 """A run with one of these unanswered is not good."""
 
-SETTLED_BY_A_LEAD: frozenset[str] = frozenset({"contested", "differs", "right_ended"})
+SETTLED_BY_A_LEAD: frozenset[str] = frozenset({"contested", "differs", "right_ended", "recalled"})
 """What the server said of an entry, and only a lead's decision about that entry answers."""
 
-CLOSED_BY_ITS_PULL: frozenset[str] = frozenset({"low", "no_figure", "not_set", "check_low"})
+CLOSED_BY_ITS_PULL: frozenset[str] = frozenset({"low", "no_figure", "not_set", "check_low", "same_person"})
 """Answered when the pull that was left open has been made."""
 
 

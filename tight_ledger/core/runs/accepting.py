@@ -149,6 +149,10 @@ def _require_said(state: RunState, report: Report) -> None:
         raise Invalid(
             "undoes", "This entry cannot be taken back: something later hangs on it, or it is gone already.", "Write a note for the lead."
         )
+    if report.kind == "clarified" and report.option == "seen":
+        if report.about not in state.unread():
+            raise Invalid("about", "There is no notice to be read in this entry.", "Look at the run again.")
+        return
     if report.kind == "clarified":
         if report.about not in state.one_or_two:
             raise Invalid("about", "Nobody asks about this entry.", "Look at the run again.")

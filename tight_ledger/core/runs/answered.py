@@ -74,6 +74,7 @@ _ANSWERED_BY: dict[str, Callable[[FoldState, Verdict], bool]] = {
     "out_of_band": _by_a_good_reading,
     "hurried": _by_a_steady_check,
     "not_proven": _by_the_person,
+    "notice": lambda fold, verdict: verdict.entry in fold.remedies.seen,
     **dict.fromkeys(SETTLED_BY_A_LEAD, lambda fold, verdict: verdict.entry in fold.remedies.settled),
     "trial": lambda _fold, _verdict: False,
 }

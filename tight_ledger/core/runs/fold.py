@@ -76,6 +76,7 @@ def take(fold: FoldState, kinds: Registry, entry: Entry) -> None:
         rules.practice(fold, entry)
     rules.how_it_came(fold, entry)
     if entry.kind in TIGHTENING:
+        fold.hands.add(entry.by)
         rules.clock_goes_forward(fold, entry)
     if entry.kind == "set" and entry.tools and entry.setting is not None:
         fold.tool_use.set_to[entry.tools[0]] = entry.setting
@@ -98,7 +99,10 @@ def take(fold: FoldState, kinds: Registry, entry: Entry) -> None:
 
 
 def _clarify(fold: FoldState, kinds: Registry, entry: Entry) -> None:
-    """Settle whether a held entry was the same pull or a second one; only a second one counts."""
+    """Settle whether a held entry was the same pull or a second one, of which only a second one counts; or that a notice was read."""
+    if entry.option == "seen" and entry.about is not None:
+        fold.remedies.seen.add(entry.about)
+        return
     held = fold.held.get(entry.about) if entry.about is not None else None
     if held is None or held.id in fold.remedies.clarified:
         return

@@ -140,11 +140,13 @@ class JobRun(Model):
     """A run of a job, in a line."""
 
     run: UUID
+    seq: int
     position_key: str
     position: str
     joint: str
     title: str
     standing: Outcome | None
+    paused: bool
     finished: bool
     """Whether nothing is left to do in it but to end it."""
     touched: bool
@@ -201,6 +203,8 @@ class JobNow(Model):
     task: MachineTask | None
     next: UUID | None
     """The run where the tablet that asks is of most use now."""
+    moves_on: UUID | None
+    """The run that this tablet has brought as far as it goes for now; then it is of use elsewhere, or waits."""
     sequence: tuple[JobStage, ...]
     seq: int
     """The number of all their entries: it grows with each."""
@@ -214,11 +218,13 @@ def job_now(runs: Sequence[InJob], device: UUID) -> JobNow:
         device: of the tablet that asks; every tablet is offered another run.
     """
     here = _present(runs)
+    at, chosen = here.get(device), _offers(runs, here, device).get(device)
     task = _machine_task(runs)
     return JobNow(
         runs=tuple(_line(each, runs, here) for each in runs),
         task=task,
-        next=_offers(runs, here, device).get(device),
+        next=chosen,
+        moves_on=at.run if at is not None and not at.is_begun and chosen != at.run else None,
         sequence=_sequence(runs),
         seq=sum(len(each.entries) for each in runs),
     )
@@ -278,7 +284,7 @@ def _offers(runs: Sequence[InJob], here: dict[UUID, InJob], device: UUID) -> dic
     A tablet stays where a stage is begun. The tablets are asked in the sequence of their first entries, so that all of them
     come to the same answer; nobody is sent away from a run that another tablet was only offered, if there is no other.
     """
-    free = [each for each in runs if each.is_open and each.at is not None and not each.at.machine and not each.state.paused]
+    free = [each for each in runs if each.is_open and each.at is not None and not each.at.machine]
     given: dict[UUID, UUID] = {}
     offered: list[InJob] = []
     for tablet in dict.fromkeys((*_at_work(runs), device)):
@@ -304,11 +310,11 @@ def _at_work(runs: Sequence[InJob]) -> list[UUID]:
 
 
 def _use(each: InJob, runs: Sequence[InJob], offered: Sequence[InJob], held: Sequence[InJob]) -> tuple[int, ...]:
-    """The smaller, the more use: not what others were offered, what comes first, and away from the others."""
+    """The smaller, the more use: not what others were offered or what was left for a reason, what comes first, away from the others."""
     rank = _rank(each, runs)
     is_offered = any(each is other for other in offered)
     is_near = each.axle in {other.axle for other in (*offered, *held)}
-    return (is_offered, *rank[:3], is_near, *rank[3:])
+    return (is_offered, each.state.paused, *rank[:3], is_near, *rank[3:])
 
 
 def _line(each: InJob, runs: Sequence[InJob], here: dict[UUID, InJob]) -> JobRun:
@@ -322,9 +328,9 @@ def _line(each: InJob, runs: Sequence[InJob], here: dict[UUID, InJob]) -> JobRun
     facts = started.facts
     left = last if last is not None and who is None and state.standing is None else None
     return JobRun(
-        run=each.run, position_key=started.position.key, position=started.position.words, standing=state.standing,
+        run=each.run, seq=state.seq, position_key=started.position.key, position=started.position.words, standing=state.standing,
         joint=facts.joint if facts is not None else "", title=facts.title if facts is not None else "",
-        finished=found is None, touched=bool(state.touched), clean=state.clean,
+        paused=state.paused, finished=found is None, touched=bool(state.touched), clean=state.clean,
         stage=(stage_words(plan)[found[0].id] or shown.say) if found is not None else "", figure=shown.figure,
         fastener=name_of(plan.nouns, shown.fastener) if shown.fastener is not None else "",
         done=at.done if at is not None else 0, of=at.total if at is not None else 0,

@@ -2,7 +2,6 @@
 
 from collections.abc import Iterable, Sequence
 from datetime import datetime
-from itertools import product
 from typing import Literal
 from uuid import UUID
 
@@ -86,12 +85,6 @@ class DueAt(Model):
     procedure: str
 
 
-def positions_of(spec: Spec) -> Iterable[Position]:
-    """Every position at which a spec's joint occurs; once without any for a joint of the whole machine."""
-    parts = (spec.positions.axles or ("",), spec.positions.sides or (None,), spec.positions.places or ("",))
-    return (Position(axle=axle, side=side, place=place) for axle, side, place in product(*parts))
-
-
 def machine_map(form: Form | None, specs: Sequence[Spec], known: Sequence[Known], due: Sequence[DueAt]) -> MachineMap:
     """A machine with how its joints stand.
 
@@ -108,7 +101,7 @@ def machine_map(form: Form | None, specs: Sequence[Spec], known: Sequence[Known]
     by_site: dict[Site, list[JointAt]] = {}
     seen: set[tuple[str, str]] = set()
     for spec in specs:
-        for position in positions_of(spec):
+        for position in spec.positions.every:
             place = (position.key, spec.joint)
             if place in seen:
                 continue

@@ -63,6 +63,8 @@ class Prompt(Model):
     """Which way it is turned, for the arrow."""
     upcoming: tuple[str, ...] = ()
     then: str = ""
+    whole_machine: bool = False
+    """Whether it is done to the machine, not to this joint alone."""
     options: tuple[Option, ...] = ()
     proposed: str = ""
     value: str = ""
@@ -160,6 +162,7 @@ def prompt(plan: Plan, state: RunState, hand: Hand, tooling: Sequence[Tooling] =
         upcoming=tuple(each.fastener or each.id for each in rest[:4]),
         then=_after(plan, state, current, words, kinds),
         options=current.options,
+        whole_machine=current.whole_machine,
         proposed=doing.proposed,
         not_before=doing.not_before,
         not_after=doing.not_after,

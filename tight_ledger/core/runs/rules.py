@@ -207,7 +207,7 @@ def starts_again(fold: FoldState, kinds: Registry, entry: Entry) -> None:
     newest = {(pass_.step, pass_.item): pass_.id for _, pass_, pull in pulls.order.values() if pull.id in pulls.outcomes}
     planned = [row for fastener in loose for row in _since_loose(fold, fastener)]
     first = min((index for index, _, pull in planned if pull.id in pulls.outcomes), default=len(pulls.order))
-    planned += [row for row in pulls.order.values() if row[2].fastener is None and kinds[row[1].kind].after_the_joint and row[0] > first]
+    planned += [row for row in pulls.order.values() if row[2].fastener is None and row[0] > first and _is_of_the_whole(kinds, row[1])]
     for _, pass_, pull in planned:
         if not any(pass_.until_loops) or newest.get((pass_.step, pass_.item)) == pass_.id:
             fold.reopen(pull)
@@ -221,6 +221,11 @@ def starts_again(fold: FoldState, kinds: Registry, entry: Entry) -> None:
             fold.yielded.pop(fastener, None)
         elif in_yield is not None and in_yield.once:
             fold.say("spent", entry, fastener=fastener)
+
+
+def _is_of_the_whole(kinds: Registry, pass_: Pass) -> bool:
+    """Whether a pass says something of the joint as it was left: a measurement, a second person's look."""
+    return kinds[pass_.kind].after_the_joint or pass_.by_another
 
 
 def _since_loose(fold: FoldState, fastener: str) -> list[PlannedPull]:

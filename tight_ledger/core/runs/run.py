@@ -68,6 +68,10 @@ class RunState:
         """The entries about which only a lead can decide, and has not yet."""
         return frozenset(v.entry for v in self.verdicts if v.code in SETTLED_BY_A_LEAD and not v.answered and v.entry is not None)
 
+    def unread(self) -> frozenset[UUID]:
+        """The entries with a notice that nobody has read yet."""
+        return frozenset(v.entry for v in self.verdicts if v.code == "notice" and not v.answered and v.entry is not None)
+
     def unanswered(self) -> tuple[Verdict, ...]:
         """The verdicts that keep the run from being good."""
         return tuple(v for v in self.verdicts if v.code in BAD and not v.answered)

@@ -128,6 +128,8 @@ class Now(Model):
     """What is asked of somebody who comes back to the run."""
     to_settle: tuple[VerdictLine, ...]
     """What the server said of an entry, about which a lead decides; `about` is the entry."""
+    to_read: tuple[VerdictLine, ...]
+    """Notices of what happened elsewhere, which somebody reads before it ends; `about` is the entry."""
     unproven: tuple[UUID, ...]
     """People who confirm with their PIN what was recorded under their names without it."""
 
@@ -168,6 +170,7 @@ def now_of(started: Started, state: RunState, entries: Sequence[Entry], hand: Ha
         one_or_two=tuple(entry_line(started, state, entry) for entry in entries if entry.id in state.one_or_two),
         returning=returning(plan, state, entries, kinds),
         to_settle=tuple(_line(v, bad) for v in state.verdicts if v.code in SETTLED_BY_A_LEAD and not v.answered),
+        to_read=tuple(_line(v, bad) for v in state.verdicts if v.code == "notice" and not v.answered),
         unproven=state.unproven,
     )  # fmt: skip
 

@@ -68,14 +68,6 @@ class PlaceStanding:
     standing: Outcome | None
 
 
-async def readable(context: Context, connection: AsyncConnection, run_id: UUID) -> Remembered | None:
-    """A run, for a list; None if its record cannot be read."""
-    try:
-        return await context.load(connection, run_id)
-    except Unreadable:
-        return None
-
-
 async def governing(context: Context, connection: AsyncConnection, rows: list[RunRow]) -> list[Remembered]:
     """The runs of a place, newest first, that say how it stands: any unfinished one, and the first that counts.
 
@@ -83,7 +75,7 @@ async def governing(context: Context, connection: AsyncConnection, rows: list[Ru
     """
     found = []
     for row in rows:
-        run = await readable(context, connection, row.id)
+        run = await context.readable(connection, row.id)
         if run is None:
             continue
         if run.state.standing is None or run.state.touched or run.state.standing != "abandoned":
@@ -107,7 +99,7 @@ async def open_followups(context: Context, connection: AsyncConnection, machine_
     newest = await run_store.newest(connection, machine_id)
     well = await run_store.settled(connection, [row.id for row in newest])
     machines = {m.id: m for m in await machine_store.read_all(connection)}
-    loaded = [await readable(context, connection, row.parent_id or row.id) for row in newest if row.id in well]
+    loaded = [await context.readable(connection, row.parent_id or row.id) for row in newest if row.id in well]
     roots = [root for root in loaded if root is not None]
     specs = await specs_of(connection, [root.row for root in roots])
     found: list[OpenFollowup] = []
@@ -117,7 +109,7 @@ async def open_followups(context: Context, connection: AsyncConnection, machine_
         if not spec.followups:
             continue
         parent = _finished(root)
-        children = [await readable(context, connection, c.id) for c in await run_store.children(connection, root.row.id)]
+        children = [await context.readable(connection, c.id) for c in await run_store.children(connection, root.row.id)]
         done = [done for child in children if child is not None and (done := _finished(child)) is not None]
         if parent is None:
             continue
@@ -207,7 +199,7 @@ async def attention(context: Context, connection: AsyncConnection, machine_id: U
         if row.id not in well:
             rows = await run_store.at_place(connection, row.machine_id, row.position_key, row.joint)
             open_runs += await governing(context, connection, rows)
-            lost += [row] if await readable(context, connection, row.id) is None else []
+            lost += [row] if await context.readable(connection, row.id) is None else []
     open_runs = [run for run in open_runs if run.state.standing not in ("good", "released")]
     specs = await specs_of(connection, [*(run.row for run in open_runs), *lost])
     places = [place_now(run, machines[run.row.machine_id], specs[run.row.spec_id, run.row.spec_revision].title) for run in open_runs]

@@ -15,6 +15,7 @@ from tight_ledger.core.library.revisions import Status, in_force, statuses
 from tight_ledger.core.library.sanity import doubts, require_sound
 from tight_ledger.core.library.sheet import Sheet, main_procedure, sheet
 from tight_ledger.core.machines.machine import Machine
+from tight_ledger.core.machines.positions import Position
 from tight_ledger.core.planning.compiler import compile_plan
 from tight_ledger.core.records.plans import Tooling
 from tight_ledger.core.runs.descriptions import pass_words
@@ -32,6 +33,14 @@ from tight_ledger.store import people as people_store
 from tight_ledger.store import specs as spec_store
 
 
+class PlaceLine(Model):
+    """A position at which the joint occurs."""
+
+    position: Position
+    key: str
+    words: str
+
+
 class SpecFile(Model):
     """A spec with everything that its sheet shows."""
 
@@ -42,6 +51,7 @@ class SpecFile(Model):
     entered_at: datetime | None = None
     checked_by: str = ""
     checked_at: datetime | None = None
+    places: tuple[PlaceLine, ...]
     machines: tuple[Machine, ...]
 
 
@@ -114,6 +124,7 @@ async def spec_file(context: Context, spec_id: UUID, revision: int | None = None
             entered_at=entered.at_server if entered is not None else None,
             checked_by=names.get(checked.by, "") if checked is not None and checked.by is not None else "",
             checked_at=checked.at_server if checked is not None else None,
+            places=tuple(PlaceLine(position=each, key=each.key, words=each.words) for each in spec.positions.every),
             machines=tuple(m for m in machines if fit(spec.applies_to, m) != "no"),
         )
 

@@ -11,16 +11,18 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from tight_ledger.core.base.errors import Invalid, MustAsk, NotAllowed, Unreadable
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.people import require_right
-from tight_ledger.core.library.revisions import MATTERS, Difference, Status, compare, require_next, statuses
+from tight_ledger.core.library.revisions import Difference, Status, compare, require_next, statuses
 from tight_ledger.core.library.sanity import doubts, require_sound
 from tight_ledger.core.library.sheet import sheet
 from tight_ledger.core.records.notes import Note
+from tight_ledger.core.records.recalls import MATTERS
 from tight_ledger.core.records.seals import FIRST
 from tight_ledger.core.search.index import CURRENT, DRAFT
 from tight_ledger.core.specs.spec import MinimalSpec, Spec
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command, done_before
 from tight_ledger.services.context import Context
+from tight_ledger.services.notices import reach
 from tight_ledger.store import ledger
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import people as people_store
@@ -214,6 +216,7 @@ async def check(context: Context, actor: Actor, spec_id: UUID, revision: int, re
         await _append(connection, spec, note)
 
     await context.database.run(work, transaction=True)
+    await reach(context, actor, "spec", spec_id)
 
 
 async def withdraw(context: Context, actor: Actor, spec_id: UUID, revision: int, request: Withdraw) -> None:
@@ -235,6 +238,7 @@ async def withdraw(context: Context, actor: Actor, spec_id: UUID, revision: int,
         await _append(connection, spec, note)
 
     await context.database.run(work, transaction=True)
+    await reach(context, actor, "spec", spec_id)
 
 
 async def history(context: Context, spec_id: UUID) -> History:

@@ -23,6 +23,7 @@ from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context, Remembered
+from tight_ledger.services.notices import reach
 from tight_ledger.services.tools.inventory import cared_for, today_at
 from tight_ledger.store import attachments as attachment_store
 from tight_ledger.store import ledger
@@ -142,6 +143,7 @@ async def calibrate(context: Context, actor: Actor, tool_id: UUID, request: Chec
         certificate=request.certificate.strip(), attachment=request.attachment,
     )  # fmt: skip
     await _note(context, actor, tool_id, request.id, "calibrated", calibration=calibration)
+    await reach(context, actor, "tool", tool_id)
 
 
 async def set_aside(context: Context, actor: Actor, tool_id: UUID, request: Aside) -> None:
@@ -153,6 +155,7 @@ async def set_aside(context: Context, actor: Actor, tool_id: UUID, request: Asid
     said = request.text.strip() or ("set aside" if request.mishap == "other" else "")
     text = "; ".join(part for part in ("" if request.mishap == "other" else request.mishap, said) if part)
     await _note(context, actor, tool_id, request.id, "quarantined", text=text)
+    await reach(context, actor, "tool", tool_id)
 
 
 async def clear(context: Context, actor: Actor, tool_id: UUID, request: Said) -> None:

@@ -2,7 +2,7 @@ import { queryOptions } from "@tanstack/react-query";
 import { type Along, findAlong } from "../core/along";
 import { kept, keptAnswer, otherwise } from "../core/kept";
 import { readMe } from "../core/me";
-import { readNow, readPaper, readSheet } from "../core/readNow";
+import { readJob, readNow, readPaper, readSheet } from "../core/readNow";
 import { tabletCore } from "../core/tabletCore";
 import { api, ask, type Schemas } from "./client";
 
@@ -110,6 +110,29 @@ export const machineQuery = (id: string) =>
     queryKey: ["machine", id],
     queryFn: () =>
       kept(`machine/${id}`, () => ask(api.GET("/api/machines/{machine_id}", { params: { path: { machine_id: id } } }))),
+  });
+
+/** The machine's open job, as the server says. */
+export const jobQuery = (machine: string) =>
+  queryOptions({ queryKey: ["job", machine, "told"], queryFn: () => readJob(machine), refetchInterval: 2_000 });
+
+/** The same by the tablet's own core, with what is not sent yet, where it holds all its runs. */
+export const jobHereQuery = (machine: string, runs: readonly string[], device: string) =>
+  queryOptions({
+    queryKey: ["job", machine, "here", runs],
+    queryFn: () => tabletCore.job(runs, device),
+    placeholderData: (before: Schemas["JobNow"] | undefined) => before,
+  });
+
+/** Notices that reach a run; or those that reach one machine. */
+export const noticesQuery = (machine: string | null) =>
+  queryOptions({
+    queryKey: ["notices", machine],
+    queryFn: () =>
+      kept(`notices/${machine ?? ""}`, () =>
+        ask(api.GET("/api/notices", { params: { query: machine ? { machine } : {} } })),
+      ),
+    refetchInterval: 15_000,
   });
 
 export const machinesQuery = queryOptions({

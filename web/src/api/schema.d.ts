@@ -192,6 +192,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/ends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End Each
+         * @description End runs that are good, and sign them.
+         */
+        post: operations["end_each"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record Each
+         * @description Record one thing in each run that it concerns.
+         */
+        post: operations["record_each"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Each
+         * @description Start a run at each place, all of them or none.
+         */
+        post: operations["start_each"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machines": {
         parameters: {
             query?: never;
@@ -228,6 +288,66 @@ export interface paths {
          * @description One machine as it stands.
          */
         get: operations["read_machine"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{machine_id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Event Happened
+         * @description What a follow-up waits for has happened.
+         */
+        post: operations["event_happened"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{machine_id}/form": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Form Machine
+         * @description Keep what a machine looks like from above.
+         */
+        post: operations["form_machine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{machine_id}/job": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Job
+         * @description The open job of a machine, for the tablet that asks; without runs if none is open.
+         */
+        get: operations["read_job"];
         put?: never;
         post?: never;
         delete?: never;
@@ -330,6 +450,46 @@ export interface paths {
         get: operations["read_model"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Notices
+         * @description Every notice that reaches a run, or those that reach one machine.
+         */
+        get: operations["list_notices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notices/{notice_id}/reviewed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Review Place
+         * @description Say what was found at a place that a notice is about.
+         */
+        post: operations["review_place"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2110,6 +2270,19 @@ export interface components {
             tilt_deg: number;
         };
         /**
+         * Axle
+         * @description An axle: its name as positions use it, and whether two wheels stand side by side at each end.
+         */
+        Axle: {
+            /**
+             * Duals
+             * @default false
+             */
+            duals: boolean;
+            /** Name */
+            name: string;
+        };
+        /**
          * Band
          * @description Low to high, in the unit in which the quantity is stored (N·m, °, mm).
          */
@@ -2642,6 +2815,8 @@ export interface components {
             last_backup: string | null;
             /** Little Room Mb */
             little_room_mb: number | null;
+            /** Notices */
+            notices: components["schemas"]["NoticeNow"][];
             /** To Check */
             to_check: components["schemas"]["ToCheck"][];
             /** To Check In All */
@@ -2736,6 +2911,11 @@ export interface components {
             say: string;
             timing?: components["schemas"]["Timing"] | null;
             when?: components["schemas"]["Condition-Input"] | null;
+            /**
+             * Whole Machine
+             * @default false
+             */
+            whole_machine: boolean;
         };
         /**
          * Do
@@ -2797,6 +2977,27 @@ export interface components {
             say: string;
             timing?: components["schemas"]["Timing"] | null;
             when?: components["schemas"]["Condition-Output"] | null;
+            /**
+             * Whole Machine
+             * @default false
+             */
+            whole_machine: boolean;
+        };
+        /**
+         * Drawing
+         * @description A machine seen from above, its front at the top.
+         */
+        Drawing: {
+            /** Height Mm */
+            height_mm: number;
+            /** Shapes */
+            shapes: components["schemas"]["Shape"][];
+            /** Spots */
+            spots: components["schemas"]["Spot"][];
+            /** Top Mm */
+            top_mm: number;
+            /** Width Mm */
+            width_mm: number;
         };
         /**
          * DriveAdapter
@@ -2843,8 +3044,18 @@ export interface components {
          * @description A follow-up that is open.
          */
         Due: {
+            /**
+             * Begins Again
+             * @default
+             */
+            begins_again: string;
             /** By Date */
             by_date?: string | null;
+            /**
+             * Event
+             * @default false
+             */
+            event: boolean;
             /** Followup */
             followup: string;
             /**
@@ -2858,7 +3069,7 @@ export interface components {
              * Status
              * @enum {string}
              */
-            status: "due" | "soon" | "waiting";
+            status: "overdue" | "due" | "soon" | "waiting";
             /** Words */
             words: string;
         };
@@ -2962,6 +3173,60 @@ export interface components {
             steps: (components["schemas"]["Torque-Output"] | components["schemas"]["Angle-Output"] | components["schemas"]["Turns-Output"] | components["schemas"]["Loosen-Output"] | components["schemas"]["Align-Output"] | components["schemas"]["Check-Output"] | components["schemas"]["Rotate-Output"] | components["schemas"]["Measure-Output"] | components["schemas"]["Do-Output"] | components["schemas"]["Stop-Output"] | components["schemas"]["Each-Output"] | components["schemas"]["Repeat-Output"])[];
             timing?: components["schemas"]["Timing"] | null;
             when?: components["schemas"]["Condition-Output"] | null;
+        };
+        /**
+         * EndOf
+         * @description The good end of one of several runs, and the signature under it; the ids are of their entries.
+         */
+        EndOf: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Run
+             * Format: uuid
+             */
+            run: string;
+            /** Seq */
+            seq: number;
+            /**
+             * Signature
+             * Format: uuid
+             */
+            signature: string;
+        };
+        /**
+         * Ends
+         * @description The good end of several runs.
+         */
+        Ends: {
+            /**
+             * At Device
+             * Format: date-time
+             */
+            at_device: string;
+            /** Ends */
+            ends: components["schemas"]["EndOf"][];
+        };
+        /**
+         * EngineRow
+         * @description A part of an engine seen from its side, with its joints.
+         */
+        EngineRow: {
+            /** Joints */
+            joints: components["schemas"]["JointAt"][];
+            /**
+             * Site
+             * @enum {string}
+             */
+            site: "" | "top" | "middle" | "bottom" | "front" | "rear";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "do not move" | "overdue" | "due" | "open" | "done" | "never recorded";
         };
         /**
          * EnterMinimal
@@ -3106,6 +3371,24 @@ export interface components {
             conditions: string[];
             /** Property Classes */
             property_classes: string[];
+        };
+        /**
+         * EventHappened
+         * @description The event of a follow-up has happened, or comes now.
+         */
+        EventHappened: {
+            /** Followup */
+            followup: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Run
+             * Format: uuid
+             */
+            run: string;
         };
         /**
          * Extension
@@ -3327,6 +3610,11 @@ export interface components {
             km?: number | null;
             /** Procedure */
             procedure: string;
+            /**
+             * Then
+             * @default false
+             */
+            then: boolean;
         };
         /**
          * Followup
@@ -3355,6 +3643,53 @@ export interface components {
             km?: number | null;
             /** Procedure */
             procedure: string;
+            /**
+             * Then
+             * @default false
+             */
+            then: boolean;
+        };
+        /**
+         * Form
+         * @description What a machine looks like from above. Axles from front to rear.
+         */
+        Form: {
+            /**
+             * Axles
+             * @default []
+             */
+            axles: components["schemas"]["Axle"][];
+            /**
+             * Body
+             * @enum {string}
+             */
+            body: "bus" | "van" | "tractor" | "tug" | "loader" | "stacker" | "forklift" | "trailer" | "stationary";
+            /**
+             * Boom
+             * @default false
+             */
+            boom: boolean;
+            /**
+             * Cylinders
+             * @default 0
+             */
+            cylinders: number;
+            /** Engine */
+            engine?: ("front" | "middle" | "rear") | null;
+            /** Hitch */
+            hitch?: ("front" | "middle" | "rear") | null;
+        };
+        /**
+         * Formed
+         * @description What a machine looks like from above.
+         */
+        Formed: {
+            form: components["schemas"]["Form"];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
         };
         /**
          * Gauge
@@ -3588,6 +3923,129 @@ export interface components {
             person: string;
             /** Pin */
             pin: string;
+        };
+        /**
+         * JobNow
+         * @description A job as it stands.
+         */
+        JobNow: {
+            /** Moves On */
+            moves_on: string | null;
+            /** Next */
+            next: string | null;
+            /** Runs */
+            runs: components["schemas"]["JobRun"][];
+            /** Seq */
+            seq: number;
+            /** Sequence */
+            sequence: components["schemas"]["JobStage"][];
+            task: components["schemas"]["MachineTask"] | null;
+        };
+        /**
+         * JobRun
+         * @description A run of a job, in a line.
+         */
+        JobRun: {
+            /** Again */
+            again: string[];
+            /** By */
+            by: string | null;
+            /** Clean */
+            clean: boolean;
+            /** Device */
+            device: string | null;
+            /** Done */
+            done: number;
+            /** Fastener */
+            fastener: string;
+            figure: components["schemas"]["Shown"] | null;
+            /** Finished */
+            finished: boolean;
+            /** Joint */
+            joint: string;
+            /** Left At */
+            left_at: string | null;
+            /** Left By */
+            left_by: string | null;
+            /** Of */
+            of: number;
+            /** Paused */
+            paused: boolean;
+            /** Position */
+            position: string;
+            /** Position Key */
+            position_key: string;
+            /**
+             * Run
+             * Format: uuid
+             */
+            run: string;
+            /** Seq */
+            seq: number;
+            /** Stage */
+            stage: string;
+            /** Standing */
+            standing: ("good" | "released" | "do not move" | "abandoned") | null;
+            /** Title */
+            title: string;
+            /** Touched */
+            touched: boolean;
+            /** Waits */
+            waits: string;
+            /** Why Left */
+            why_left: string;
+        };
+        /**
+         * JobStage
+         * @description A line of the job's sequence.
+         */
+        JobStage: {
+            /** Done */
+            done: boolean;
+            /** Now */
+            now: boolean;
+            /** Where */
+            where: string[];
+            /** Words */
+            words: string;
+        };
+        /**
+         * JointAt
+         * @description A joint at a place of a machine, with how it stands.
+         */
+        JointAt: {
+            /** At */
+            at?: string | null;
+            /**
+             * Due
+             * @default
+             */
+            due: string;
+            /** Joint */
+            joint: string;
+            /** Position */
+            position: string;
+            /** Position Key */
+            position_key: string;
+            /**
+             * Procedure
+             * @default tighten
+             */
+            procedure: string;
+            /** Run */
+            run?: string | null;
+            /**
+             * Spec
+             * Format: uuid
+             */
+            spec: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "do not move" | "overdue" | "due" | "open" | "done" | "never recorded";
+            /** Title */
+            title: string;
         };
         /**
          * Kept
@@ -3830,6 +4288,7 @@ export interface components {
             };
             /** Fleet Number */
             fleet_number: string;
+            form?: components["schemas"]["Form"] | null;
             /**
              * Id
              * Format: uuid
@@ -3892,6 +4351,19 @@ export interface components {
             places: components["schemas"]["PlaceBefore"][];
         };
         /**
+         * MachineMap
+         * @description A machine from above. Without a form there is no drawing, and its joints stand in a list.
+         */
+        MachineMap: {
+            /** Cylinders */
+            cylinders: number;
+            drawing: components["schemas"]["Drawing"] | null;
+            /** Engine */
+            engine: components["schemas"]["EngineRow"][];
+            /** Spots */
+            spots: components["schemas"]["SpotNow"][];
+        };
+        /**
          * MachineNow
          * @description A machine as it stands: what must not move, what is unfinished, what is due, its newest meter readings.
          */
@@ -3903,9 +4375,25 @@ export interface components {
             /** History */
             history: components["schemas"]["PlaceNow"][];
             machine: components["schemas"]["Machine"];
+            map: components["schemas"]["MachineMap"];
             /** Meters */
             meters: components["schemas"]["Meter"][];
             vin?: components["schemas"]["VinReading"] | null;
+        };
+        /**
+         * MachineTask
+         * @description Something that is done to the machine, once, and recorded in every run that waits for it.
+         */
+        MachineTask: {
+            act: components["schemas"]["Act"];
+            /** Runs */
+            runs: components["schemas"]["TaskOf"][];
+            /** Say */
+            say: string;
+            /** Step */
+            step: string;
+            /** Where */
+            where: string[];
         };
         /**
          * Me
@@ -4323,6 +4811,49 @@ export interface components {
             tool: components["schemas"]["Wrench"] | components["schemas"]["Crowfoot"] | components["schemas"]["Extension"] | components["schemas"]["DriveAdapter"] | components["schemas"]["Universal"] | components["schemas"]["Socket"] | components["schemas"]["Multiplier"] | components["schemas"]["Gauge"] | components["schemas"]["Support"];
         };
         /**
+         * NoticeNow
+         * @description A notice with its places; those that nobody has looked at first.
+         */
+        NoticeNow: {
+            /** About */
+            about: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "spec withdrawn" | "spec replaced" | "wrench in doubt" | "rights ended" | "machine corrected";
+            /** Left */
+            left: number;
+            /** Places */
+            places: components["schemas"]["RecallPlace"][];
+            /** Reason */
+            reason: string;
+            /** Remedy */
+            remedy: string;
+            /**
+             * Subject
+             * Format: uuid
+             */
+            subject: string;
+            /**
+             * Subject Kind
+             * @enum {string}
+             */
+            subject_kind: "spec" | "tool" | "person" | "machine";
+        };
+        /**
          * Now
          * @description A run as it stands.
          */
@@ -4361,6 +4892,8 @@ export interface components {
             signed_by: string[];
             /** Standing */
             standing: ("good" | "released" | "do not move" | "abandoned") | null;
+            /** To Read */
+            to_read: components["schemas"]["VerdictLine"][];
             /** To Settle */
             to_settle: components["schemas"]["VerdictLine"][];
             /** Unproven */
@@ -4433,6 +4966,8 @@ export interface components {
          */
         OpenFollowup: {
             due: components["schemas"]["Due"];
+            /** Fasteners */
+            fasteners: number;
             /** Fleet Number */
             fleet_number: string;
             /** Joint */
@@ -4442,6 +4977,8 @@ export interface components {
              * Format: uuid
              */
             machine: string;
+            /** Minutes */
+            minutes: number;
             /** Position */
             position: string;
             /** Position Key */
@@ -4458,6 +4995,8 @@ export interface components {
             spec: string;
             /** Title */
             title: string;
+            /** Wrenches */
+            wrenches: string[];
         };
         /**
          * Option
@@ -4498,7 +5037,7 @@ export interface components {
             crib: components["schemas"]["CribNow"];
             /** Machines */
             machines: components["schemas"]["MachineBefore"][];
-            policy: components["schemas"]["Policy"];
+            policy: components["schemas"]["Policy-Output"];
             /** Specs */
             specs: components["schemas"]["SpecBefore"][];
         };
@@ -4590,6 +5129,11 @@ export interface components {
             by: {
                 [key: string]: string[][];
             };
+            /**
+             * By Another
+             * @default false
+             */
+            by_another: boolean;
             /**
              * Coef
              * @default {}
@@ -4694,6 +5238,11 @@ export interface components {
              * @default []
              */
             when: components["schemas"]["Test"][];
+            /**
+             * Whole Machine
+             * @default false
+             */
+            whole_machine: boolean;
         };
         /**
          * PassLine
@@ -4771,6 +5320,17 @@ export interface components {
              * @default false
              */
             unfinished: boolean;
+        };
+        /**
+         * PlaceLine
+         * @description A position at which the joint occurs.
+         */
+        PlaceLine: {
+            /** Key */
+            key: string;
+            position: components["schemas"]["Position"];
+            /** Words */
+            words: string;
         };
         /**
          * PlaceNow
@@ -4879,7 +5439,7 @@ export interface components {
          * Policy
          * @description Where mechanics disagree, the shop's choice.
          */
-        Policy: {
+        "Policy-Input": {
             /**
              * By Eye Deg
              * @default 10
@@ -4944,6 +5504,86 @@ export interface components {
              * @enum {string}
              */
             second_click: "second pull" | "check";
+            /**
+             * Second Person
+             * @default []
+             */
+            second_person: string[];
+        };
+        /**
+         * Policy
+         * @description Where mechanics disagree, the shop's choice.
+         */
+        "Policy-Output": {
+            /**
+             * By Eye Deg
+             * @default 10
+             */
+            by_eye_deg: number;
+            /**
+             * Checklist
+             * @default true
+             */
+            checklist: boolean;
+            /**
+             * Choices
+             * @default {}
+             */
+            choices: {
+                [key: string]: string;
+            };
+            /**
+             * Due Months
+             * @default 12
+             */
+            due_months: number;
+            /**
+             * Due Pulls
+             * @default 5000
+             */
+            due_pulls: number;
+            /**
+             * Extension Allowance Nm Per M
+             * @default 0
+             */
+            extension_allowance_nm_per_m: number;
+            /**
+             * Fastest Mean S
+             * @default 2
+             */
+            fastest_mean_s: number;
+            /**
+             * Fastest Pull S
+             * @default 1
+             */
+            fastest_pull_s: number;
+            /**
+             * Figure In Range
+             * @default middle
+             * @enum {string}
+             */
+            figure_in_range: "low" | "middle" | "high";
+            /**
+             * Final Check
+             * @default true
+             */
+            final_check: boolean;
+            /**
+             * Longest Pause S
+             * @default 120
+             */
+            longest_pause_s: number;
+            /**
+             * Second Click
+             * @default second pull
+             * @enum {string}
+             */
+            second_click: "second pull" | "check";
+            /**
+             * Second Person
+             * @default []
+             */
+            second_person: string[];
         };
         /**
          * Position
@@ -5217,6 +5857,11 @@ export interface components {
              */
             watch: string;
             /**
+             * Whole Machine
+             * @default false
+             */
+            whole_machine: boolean;
+            /**
              * Windup Deg
              * @default 0
              */
@@ -5375,6 +6020,39 @@ export interface components {
              * @enum {string}
              */
             where: "wrench" | "gauge";
+        };
+        /**
+         * RecallPlace
+         * @description A joint that a notice is about, and whether it was looked at since.
+         */
+        RecallPlace: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Fleet Number */
+            fleet_number: string;
+            /**
+             * Machine
+             * Format: uuid
+             */
+            machine: string;
+            /** Open */
+            open: boolean;
+            /** People */
+            people: string[];
+            /** Position */
+            position: string;
+            /**
+             * Run
+             * Format: uuid
+             */
+            run: string;
+            /** Title */
+            title: string;
+            /** Worked Off */
+            worked_off: string;
         };
         /**
          * Recorded
@@ -5592,6 +6270,26 @@ export interface components {
             unproven?: boolean | null;
         };
         /**
+         * ReportIn
+         * @description What happened in one of several runs.
+         */
+        ReportIn: {
+            report: components["schemas"]["Report"];
+            /**
+             * Run
+             * Format: uuid
+             */
+            run: string;
+        };
+        /**
+         * Reports
+         * @description One thing that happened, as it is recorded in each run that it concerns.
+         */
+        Reports: {
+            /** Reports */
+            reports: components["schemas"]["ReportIn"][];
+        };
+        /**
          * ResetPin
          * @description A PIN that is to be changed at the next sign-in.
          */
@@ -5650,6 +6348,24 @@ export interface components {
             left_by: string;
             /** Why */
             why: string;
+        };
+        /**
+         * Reviewed
+         * @description What was found at a place that a notice is about.
+         */
+        Reviewed: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Run
+             * Format: uuid
+             */
+            run: string;
+            /** Text */
+            text: string;
         };
         /**
          * RevisionLine
@@ -6156,6 +6872,25 @@ export interface components {
             unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m" | "ozf·in" | "kgf·cm" | "daN·m";
         };
         /**
+         * Shape
+         * @description A part as a rectangle; x to the machine's right, y to its rear, from the middle of its front [mm].
+         */
+        Shape: {
+            /** Height Mm */
+            height_mm: number;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "body" | "cab" | "engine" | "axle" | "hitch" | "boom" | "counterweight" | "drum";
+            /** Width Mm */
+            width_mm: number;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+        };
+        /**
          * Share
          * @description Which wrench for which stage, when none does all.
          */
@@ -6233,6 +6968,11 @@ export interface components {
             default: string;
             /** Field */
             field: string;
+            /**
+             * Several
+             * @default false
+             */
+            several: boolean;
             /**
              * Unit
              * @default
@@ -6456,6 +7196,12 @@ export interface components {
              * @default
              */
             seat: string;
+            /**
+             * Site
+             * @default
+             * @enum {string}
+             */
+            site: "" | "top" | "middle" | "bottom" | "front" | "rear";
             source: components["schemas"]["Source"];
             /**
              * System
@@ -6556,6 +7302,12 @@ export interface components {
              * @default
              */
             seat: string;
+            /**
+             * Site
+             * @default
+             * @enum {string}
+             */
+            site: "" | "top" | "middle" | "bottom" | "front" | "rear";
             source: components["schemas"]["Source"];
             /**
              * System
@@ -6604,6 +7356,8 @@ export interface components {
             entered_by: string;
             /** Machines */
             machines: components["schemas"]["Machine"][];
+            /** Places */
+            places: components["schemas"]["PlaceLine"][];
             sheet: components["schemas"]["Sheet"];
             spec: components["schemas"]["Spec-Output"];
             /**
@@ -6611,6 +7365,41 @@ export interface components {
              * @enum {string}
              */
             status: "draft" | "current" | "superseded" | "withdrawn";
+        };
+        /**
+         * Spot
+         * @description A place on the machine that joints belong to, with its middle and its size [mm].
+         */
+        Spot: {
+            /** Height Mm */
+            height_mm: number;
+            /** Key */
+            key: string;
+            /** Wheel */
+            wheel: boolean;
+            /** Width Mm */
+            width_mm: number;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+        };
+        /**
+         * SpotNow
+         * @description A spot of the drawing with its joints, the worst first.
+         */
+        SpotNow: {
+            /** Joints */
+            joints: components["schemas"]["JointAt"][];
+            /** Key */
+            key: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "do not move" | "overdue" | "due" | "open" | "done" | "never recorded";
+            /** Words */
+            words: string;
         };
         /**
          * Stage
@@ -6725,7 +7514,7 @@ export interface components {
             /** Parent */
             parent?: string | null;
             plan: components["schemas"]["Plan"];
-            policy: components["schemas"]["Policy"];
+            policy: components["schemas"]["Policy-Input"];
             position: components["schemas"]["Position"];
             /** Proof */
             proof: string;
@@ -6738,6 +7527,14 @@ export interface components {
             supports: components["schemas"]["Support"][];
             /** Tooling */
             tooling: components["schemas"]["Tooling"][];
+        };
+        /**
+         * Starts
+         * @description The runs of a job, prepared once: one start for each place.
+         */
+        Starts: {
+            /** Starts */
+            starts: components["schemas"]["Start"][];
         };
         /**
          * StepFigure
@@ -6961,6 +7758,21 @@ export interface components {
              * Format: uuid
              */
             wrench: string;
+        };
+        /**
+         * TaskOf
+         * @description The pull of one run that a task of the machine answers.
+         */
+        TaskOf: {
+            /** Pull */
+            pull: string;
+            /**
+             * Run
+             * Format: uuid
+             */
+            run: string;
+            /** Seq */
+            seq: number;
         };
         /**
          * Test
@@ -8972,6 +9784,373 @@ export interface operations {
             };
         };
     };
+    end_each: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Ends"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_each: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Reports"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Accepted"][];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    start_each: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Starts"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_machines: {
         parameters: {
             query?: never;
@@ -9232,6 +10411,375 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MachineNow"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    event_happened: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EventHappened"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    form_machine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Formed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Machine"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobNow"];
                 };
             };
             /** @description Nobody is signed in */
@@ -9843,6 +11391,250 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ModelFile"];
                 };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_notices: {
+        parameters: {
+            query?: {
+                machine?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoticeNow"][];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    review_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                notice_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Reviewed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Nobody is signed in */
             401: {

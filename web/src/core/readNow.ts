@@ -63,6 +63,21 @@ export async function readSheet(run: string): Promise<Schemas["RunSheet"]> {
   }
 }
 
+/** The job of a machine as the server says. */
+export async function readJob(machine: string): Promise<Schemas["JobNow"]> {
+  const path = { params: { path: { machine_id: machine } } };
+  return await kept(`job/${machine}`, () => ask(api.GET("/api/machines/{machine_id}/job", path)));
+}
+
+/** The runs of a machine that this tablet began, and that the server does not know yet. */
+export const begunOn = (machine: string): readonly string[] =>
+  outbox
+    .all()
+    .filter((each) => each.address.startsWith(BEGUN) && isWaiting(each))
+    .map((each) => (each.body as Schemas["Begun"]).start)
+    .filter((start) => start.machine === machine)
+    .map((start) => start.id);
+
 /** A run as it stands, to be printed. */
 export async function readPaper(run: string): Promise<Schemas["PaperRun"]> {
   if (tabletCore.holds(run)) return tabletCore.paper(run);

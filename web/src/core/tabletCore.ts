@@ -36,6 +36,7 @@ type Answers = {
   offer: { offered: Schemas["Offered"] };
   start: { begun: Schemas["Begun"]; plan: string };
   paper: { paper: Schemas["PaperRun"] };
+  job: { job: Schemas["JobNow"] };
   wrench: { said: string };
   told: { report: Schemas["Report"]; now: Now; sealed: number; words: string };
   rights: { rights: Schemas["Me"]["rights"] };
@@ -161,6 +162,11 @@ class TabletCore {
   async offer(spec: string, asked: Schemas["Asked"]): Promise<Schemas["Offered"]> {
     await this.read();
     return (await this.ask("offer", { spec, asked })).offered;
+  }
+
+  /** Several runs of a machine, as they stand for this tablet. */
+  async job(runs: readonly string[], device: string): Promise<Schemas["JobNow"]> {
+    return (await this.ask("job", { runs, device })).job;
   }
 
   async paper(run: string): Promise<Schemas["PaperRun"]> {

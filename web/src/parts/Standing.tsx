@@ -42,7 +42,7 @@ export function Places({ places }: { places: readonly Schemas["PlaceNow"][] }) {
   );
 }
 
-const SAY = { due: "due", soon: "due soon", waiting: "to come" } as const;
+const SAY = { overdue: "overdue", due: "due", soon: "due soon", waiting: "to come" } as const;
 
 /** Re-torques that are due, soon due or to come; each starts a short run of its own. */
 export function Followups({ followups }: { followups: readonly Schemas["OpenFollowup"][] }) {
@@ -52,7 +52,7 @@ export function Followups({ followups }: { followups: readonly Schemas["OpenFoll
         <li key={`${followup.root}${followup.due.followup}`}>
           <Link
             to={`/specs/${followup.spec}/prepare?machine=${followup.machine}&procedure=${followup.due.procedure}&place=${encodeURIComponent(followup.position_key)}`}
-            className={`rounded-box flex items-center gap-4 border-2 p-3 ${followup.due.status === "due" ? "border-warning bg-warning text-warning-content" : "border-base-300"}`}
+            className={`rounded-box flex items-center gap-4 border-2 p-3 ${["due", "overdue"].includes(followup.due.status) ? "border-warning bg-warning text-warning-content" : "border-base-300"}`}
           >
             <TimerReset aria-hidden="true" size={30} />
             <span className="flex-1">

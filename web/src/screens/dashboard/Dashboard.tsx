@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { dashboardQuery, machinesQuery } from "../../api/queries";
 import { moment } from "../../parts/format";
+import { NoticeStrip } from "../../parts/NoticeStrip";
 import { Followups, Places } from "../../parts/Standing";
 import { Trouble } from "../../parts/Trouble";
 import { Tonight } from "../tools/Tonight";
@@ -18,6 +19,12 @@ export function Dashboard() {
         <h2 className="text-lg font-bold">In the bay</h2>
         {bay.attention.length === 0 ? <p>Nothing stands open.</p> : <Places places={bay.attention} />}
       </section>
+      {bay.notices.length > 0 && (
+        <section aria-label="notices" className="flex flex-col gap-2">
+          <h2 className="text-lg font-bold">Notices</h2>
+          <NoticeStrip notices={bay.notices} />
+        </section>
+      )}
       <section aria-label="follow-ups" className="flex flex-col gap-2">
         <h2 className="text-lg font-bold">Re-torque</h2>
         {bay.followups.length === 0 ? <p>Nothing is due.</p> : <Followups followups={bay.followups} />}

@@ -1,75 +1,99 @@
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link, useParams } from "react-router";
-import { machineQuery } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { machineQuery, noticesQuery, signInQuery } from "../../api/queries";
 import { Frame } from "../../parts/Frame";
-import { moment, standingWords } from "../../parts/format";
-import { Followups, Places } from "../../parts/Standing";
+import { inOneLine } from "../../parts/format";
+import { MachinePicture } from "../../parts/MachinePicture";
+import { NoticeStrip } from "../../parts/NoticeStrip";
+import { Places } from "../../parts/Standing";
 import { Waiting } from "../../parts/Waiting";
-import { MeterEntry } from "./MeterEntry";
-import { Variant } from "./Variant";
+import { JobPanel } from "../jobs/JobPanel";
+import { useJob } from "../jobs/useJob";
+import { EnginePicture } from "./EnginePicture";
+import { JointLines } from "./JointLines";
+import { MachineFacts } from "./MachineFacts";
 
-/** One machine as it stands, and what was done on it. */
+/** One machine from above: how its joints stand, the job that is open on it, and what belongs to each place. */
 export function MachineScreen() {
   const { id = "" } = useParams();
   const { data: now, error } = useQuery(machineQuery(id));
   if (!now) return <Waiting error={error} />;
-  const { machine } = now;
-  const facts = [
-    machine.year && `model year ${machine.year}`,
-    machine.registration,
-    machine.vin && `VIN ${machine.vin}`,
-    machine.serial && `serial ${machine.serial}`,
-  ].filter(Boolean);
+  return <Machine key={id} now={now} />;
+}
+
+function Machine({ now }: { now: Schemas["MachineNow"] }) {
+  const { machine, map } = now;
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [site, setSite] = useState<string | null>(null);
+  const job = useJob(machine.id);
+  const door = useQuery(signInQuery);
+  const { data: notices } = useQuery(noticesQuery(machine.id));
+  const people = new Map(door.data?.people.map((person) => [person.id, person.name]) ?? []);
+  const next = job?.runs.find((run) => run.run === job.next);
+  const spot = map.spots.find((each) => each.key === chosen);
+  const onEngine = chosen === "engine" && map.engine.length > 0;
+  const part = map.engine.find((row) => row.site === site);
   return (
     <Frame
       title={`${machine.fleet_number} · ${machine.maker} ${machine.model}`}
       aside={<span className="pr-3">{machine.what}</span>}
     >
-      <div className="mx-auto flex max-w-4xl flex-col gap-5 p-4">
-        {now.attention.length > 0 && <Places places={now.attention} />}
-        <p className="flex flex-wrap gap-2">
-          <Link className="btn btn-primary min-h-16 text-xl" to={`/?machine=${machine.id}`}>
-            Find a joint of {machine.fleet_number}
-          </Link>
-          <Link
-            className="btn"
-            to={`/models?maker=${encodeURIComponent(machine.maker)}&model=${encodeURIComponent(machine.model)}`}
-          >
-            All of {machine.maker} {machine.model}
-          </Link>
-          <a className="btn" href={`/api/spec-files/booklet.pdf?machine=${machine.id}`} download>
-            Booklet to carry (PDF)
-          </a>
-        </p>
-        {facts.length > 0 && <p>{facts.join(" · ")}</p>}
-        {now.vin?.warning && <p className="border-warning border-l-8 pl-4">{now.vin.warning}</p>}
-        <Variant machine={machine} />
-        <MeterEntry now={now} />
-        {now.followups.length > 0 && (
-          <section aria-label="follow-ups">
-            <h2 className="mb-2 text-lg font-bold">Re-torque</h2>
-            <Followups followups={now.followups} />
-          </section>
-        )}
-        <section aria-label="history">
-          <h2 className="mb-2 text-lg font-bold">Done here</h2>
-          {now.history.length === 0 && <p>Nothing yet.</p>}
-          <ul>
-            {now.history.map((run) => (
-              <li key={run.run} className="border-base-300 border-b">
+      <div className="grid h-full min-h-0 gap-4 p-3 landscape:grid-cols-[minmax(16rem,22rem)_1fr]">
+        <div className="h-[52dvh] min-h-0 landscape:h-[calc(100dvh-9.5rem)]">
+          {map.drawing ? (
+            <MachinePicture
+              map={map}
+              name={machine.fleet_number}
+              chosen={chosen}
+              next={
+                map.spots.find((each) => each.joints.some((joint) => joint.position_key === next?.position_key))?.key
+              }
+              onChoose={(key) => setChosen(key === chosen ? null : key)}
+            />
+          ) : (
+            <p className="p-4">Nobody has said yet what this machine looks like from above; see further down.</p>
+          )}
+        </div>
+        <div className="flex min-w-0 flex-col gap-4 landscape:overflow-y-auto">
+          {spot && (
+            <section aria-label="place" className="flex flex-col gap-2">
+              <header className="flex items-center gap-3">
+                <h2 className="flex-1 text-xl font-bold">{spot.words}</h2>
+                <button type="button" className="btn btn-ghost" onClick={() => setChosen(null)}>
+                  Whole machine
+                </button>
+              </header>
+              {onEngine && (
+                <EnginePicture
+                  rows={map.engine}
+                  cylinders={map.cylinders}
+                  chosen={site}
+                  onChoose={(key) => setSite(key === site ? null : key)}
+                />
+              )}
+              <JointLines machine={machine.id} joints={onEngine && part ? part.joints : spot.joints} />
+            </section>
+          )}
+          {!spot && (
+            <>
+              {notices && <NoticeStrip notices={notices.filter((notice) => notice.left > 0)} />}
+              {now.attention.length > 0 && !job?.runs.length && <Places places={now.attention} />}
+              {job && job.runs.length > 0 && <JobPanel machine={machine.id} job={job} people={people} />}
+              {!map.drawing && <JointLines machine={machine.id} joints={map.spots.flatMap((each) => each.joints)} />}
+              <p className="flex flex-wrap gap-2">
                 <Link
-                  className="flex flex-wrap gap-x-4 py-3"
-                  to={run.standing ? `/runs/${run.run}/card` : `/runs/${run.run}`}
+                  className={`btn min-h-16 text-xl ${job?.runs.length ? "" : "btn-primary"}`}
+                  to={`/?machine=${machine.id}`}
                 >
-                  <b>{standingWords(run.standing)}</b>
-                  <span>{run.position}</span>
-                  <span className="flex-1">{run.title}</span>
-                  <span>{moment(run.at)}</span>
+                  {inOneLine(job?.runs.length ? "Another joint of" : "Find a joint of")} {machine.fleet_number}
                 </Link>
-              </li>
-            ))}
-          </ul>
-        </section>
+              </p>
+              <MachineFacts now={now} />
+            </>
+          )}
+        </div>
       </div>
     </Frame>
   );

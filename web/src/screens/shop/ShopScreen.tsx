@@ -63,6 +63,36 @@ export function ShopScreen() {
   );
 }
 
+const BETWEEN = " | ";
+
+/** A question with any number of answers: each is a key that is on or off. */
+function Several({ question, onChoose }: Omit<Props, "may">) {
+  const on = question.chosen.split(BETWEEN).filter(Boolean);
+  const toggle = (value: string) =>
+    onChoose({
+      field: question.field,
+      value: (on.includes(value) ? on.filter((each) => each !== value) : [...on, value]).join(BETWEEN),
+    });
+  return (
+    <fieldset>
+      <legend className="mb-2 text-lg font-bold">{question.ask}</legend>
+      <div className="flex flex-wrap gap-2">
+        {question.answers.map(({ value, say }) => (
+          <button
+            key={value}
+            type="button"
+            aria-pressed={on.includes(value)}
+            className={`btn h-auto py-2 ${on.includes(value) ? "btn-primary" : "bg-base-100 border-base-content/40"}`}
+            onClick={() => toggle(value)}
+          >
+            {say}
+          </button>
+        ))}
+      </div>
+    </fieldset>
+  );
+}
+
 type Answer = { field: string; value: string };
 type Props = { question: Schemas["ShopChoice"]; may: boolean; onChoose: (chosen: Answer) => void };
 
@@ -78,6 +108,8 @@ function Asked({ question, may, onChoose }: Props) {
           <b>{question.ask}</b>{" "}
           {question.answers.find((answer) => answer.value === question.chosen)?.say ?? `${question.chosen} ${unit}`}
         </p>
+      ) : question.several ? (
+        <Several question={question} onChoose={onChoose} />
       ) : question.answers.length > 0 ? (
         <Choice
           label={question.ask}

@@ -64,13 +64,15 @@ export function Prepare({ preparing }: { preparing: Preparing }) {
 function Where({ preparing, asksMeter }: { preparing: Preparing; asksMeter: boolean }) {
   const { file, machine, offered, position, proof, readings, supports, load } = preparing;
   const { spec } = file;
-  const hand = (position.side && spec.hand_by_side[position.side]) || spec.thread_hand;
+  const sides = [...new Set(preparing.positions.map((each) => each.side ?? null))];
+  const left = sides.filter((side) => ((side && spec.hand_by_side[side]) || spec.thread_hand) === "left");
   return (
     <>
-      <PositionChoice positions={spec.positions} value={position} onChange={preparing.setPosition} />
-      {hand === "left" && (
+      <PositionChoice places={file.places} chosen={preparing.places} single={false} onChange={preparing.setPlaces} />
+      {left.length > 0 && (
         <p className="bg-warning text-warning-content rounded-box p-3 text-lg font-bold">
-          Left-hand thread here: it tightens anticlockwise.
+          Left-hand thread {left.length < preparing.positions.length ? `on the ${left.join(" and ")}` : "here"}: it
+          tightens anticlockwise.
         </p>
       )}
       <Choice

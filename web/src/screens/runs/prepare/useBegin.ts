@@ -5,13 +5,11 @@ import { useRetool } from "./useRetool";
 import { useStart } from "./useStart";
 
 /** What still has to be said before it can begin; null if nothing. */
-function missingIn({ file, offered, position, rows, row, proof, retool, choice }: Preparing): string | null {
-  const { positions, proof: asked } = file.spec;
+function missingIn({ file, offered, positions, rows, row, proof, retool, choice }: Preparing): string | null {
+  const { proof: asked } = file.spec;
   const where = retool === null;
   return (
-    (where && positions.axles.length > 0 && !position.axle && "Which axle?") ||
-    (where && positions.sides.length > 0 && !position.side && "Which side?") ||
-    (where && positions.places.length > 0 && !position.place && "Which place?") ||
+    (where && positions.length === 0 && "Where on the machine?") ||
     (offered.asked.length > 0 && rows.some((each) => !each.wrench) && "Which wrench?") ||
     (choice?.refused && !row.override && "This wrench cannot do it.") ||
     (offered.too_weak && "The stand is too weak.") ||
@@ -22,13 +20,13 @@ function missingIn({ file, offered, position, rows, row, proof, retool, choice }
 
 /** Begins the run, or goes on with other tools. */
 export function useBegin(preparing: Preparing) {
-  const { file, machine, procedure, position, readings, rows, supports, load, proof, retool: run } = preparing;
+  const { file, machine, procedure, positions, readings, rows, supports, load, proof, retool: run } = preparing;
   const start = useStart({
     spec: file.spec.id,
     revision: file.spec.revision,
     procedure,
     machine: machine.machine.id,
-    position,
+    positions,
     meters: Object.entries(readings)
       .filter(([, reading]) => reading.figure !== "")
       .map(([kind, { figure, basis }]) => ({ kind: kind as Schemas["Meter"]["kind"], figure: Number(figure), basis })),

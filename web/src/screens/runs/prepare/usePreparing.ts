@@ -13,7 +13,7 @@ export function usePreparing() {
   const file = useQuery(specQuery(id));
   const machine = useQuery(machineQuery(machineId));
   const crib = useQuery(toolsQuery);
-  const chosen = useChosen(file.data?.spec.positions.axles ?? [], search.get("place"));
+  const chosen = useChosen(file.data?.places ?? [], search.get("place"));
   const { row, position, supports, load } = chosen;
   const offered = useQuery(
     offerQuery(id, {

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { address } from "../../../api/addresses";
 import { Problem, type Schemas } from "../../../api/client";
-import { type Pressed, useCommand } from "../../../api/command";
+import { useCommand } from "../../../api/command";
 import { outbox } from "../../../api/outbox";
 import { courier } from "../../../core/courier";
 import { keep } from "../../../core/kept";
@@ -12,35 +12,55 @@ import { tabletCore } from "../../../core/tabletCore";
 import { atDevice, newId } from "../../../parts/ids";
 import { useMe } from "../../../parts/useMe";
 
-type Start = Omit<Schemas["Start"], "id" | "at_device" | "affirmed">;
+type Start = Omit<Schemas["Start"], "id" | "at_device" | "affirmed" | "position"> & {
+  positions: readonly Schemas["Position"][];
+};
 
-/** Starts the run: by the server; where it is away, by the tablet itself. What was asked is sent again with the answer. */
-export function useStart(start: Start) {
+/**
+ * Starts the run, or a run at each of several places, which are one job: by the server; where it is away, by the tablet itself.
+ * What was asked is sent again with the answer.
+ */
+export function useStart({ positions, ...start }: Start) {
   const navigate = useNavigate();
   const me = useMe();
   const [refusal, setRefusal] = useState<unknown>(null);
   const command = useCommand({
-    body: (pressed, affirmed: string[]) => ({ ...start, ...pressed, affirmed }),
-    to: address("/api/runs"),
-    changes: [["dashboard"], ["machine"]],
-    done: (started) => navigate(`/runs/${started.id}`, { replace: true }),
+    body: (pressed, affirmed: string[]) => ({
+      starts: positions.map((position, place) => ({
+        ...start,
+        ...pressed,
+        position,
+        affirmed,
+        id: place === 0 ? pressed.id : newId(),
+      })),
+    }),
+    to: address("/api/jobs/runs"),
+    changes: [["dashboard"], ["machine"], ["job"]],
+    done: (started) => goTo(started),
   });
-  const here = async (pressed: Pressed, affirmed: string[]) => {
+  const goTo = (runs: readonly string[]) =>
+    navigate(runs.length === 1 ? `/runs/${runs[0]}` : `/machines/${start.machine}`, { replace: true });
+  const here = async (at_device: string, ids: readonly string[], affirmed: string[]) => {
+    const runs: string[] = [];
     try {
-      const run = pressed.id;
-      const begun = await tabletCore.start(me, newId(), { ...start, ...pressed, affirmed });
-      const { sheet } = await tabletCore.resume(begun, me.device);
-      const common = {
-        method: "POST" as const,
-        scope: `run/${run}`,
-        local: true,
-        what: `${sheet.machine.fleet_number} ${sheet.position_words}: started, ${sheet.title}`,
-      };
-      await outbox.put({ ...common, id: begun.id, address: BEGUN, body: begun, at: pressed.at_device });
-      await keep(`sheet/${run}`, sheet);
+      for (const [place, position] of positions.entries()) {
+        const run = ids[place] ?? newId();
+        const begun = await tabletCore.start(me, newId(), { ...start, at_device, id: run, position, affirmed });
+        const { sheet } = await tabletCore.resume(begun, me.device);
+        const common = {
+          method: "POST" as const,
+          scope: `run/${run}`,
+          local: true,
+          what: `${sheet.machine.fleet_number} ${sheet.position_words}: started, ${sheet.title}`,
+        };
+        await outbox.put({ ...common, id: begun.id, address: BEGUN, body: begun, at: at_device });
+        await keep(`sheet/${run}`, sheet);
+        tabletCore.takeOver(run);
+        runs.push(run);
+      }
       command.drop();
       courier.wake();
-      navigate(`/runs/${run}`, { replace: true });
+      goTo(runs);
     } catch (error) {
       if (!(error instanceof Problem)) throw error;
       setRefusal(error);
@@ -49,9 +69,9 @@ export function useStart(start: Start) {
   const press = (affirmed: string[]) => {
     setRefusal(null);
     if (!reach.away || !tabletCore.canStart) return command.press(affirmed);
-    // The same run, should the server have heard of it before it went away.
-    const pressed = command.kept && { id: command.kept.id, at_device: command.kept.at };
-    return here(pressed ?? { id: newId(), at_device: atDevice() }, affirmed);
+    // The same runs, should the server have heard of them before it went away.
+    const told = command.kept?.body as Schemas["Starts"] | undefined;
+    return here(command.kept?.at ?? atDevice(), told?.starts.map((each) => each.id) ?? [], affirmed);
   };
   return { press, isPending: command.isPending, error: refusal ?? command.error };
 }

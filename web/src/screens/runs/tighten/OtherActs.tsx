@@ -1,8 +1,8 @@
 import { type ReactNode, useRef, useState } from "react";
 import type { Schemas } from "../../../api/client";
+import { Reasons } from "../../../parts/Reasons";
 import { nameOf } from "./acts";
 import { NoteForm } from "./NoteForm";
-import { Reasons } from "./Reasons";
 import type { Recorder } from "./recorder";
 
 type Props = {

@@ -19,9 +19,35 @@ export function Owed({ run, now, people, recorder }: Props) {
   const away = useAway();
   const owing = people.filter((person) => now.unproven.includes(person.id));
   const [flag] = now.to_settle;
+  const [notice] = now.to_read;
   return (
     <>
       {!away && !me.unproven && owing.map((person) => <OwedPin key={person.id} run={run} now={now} person={person} />)}
+      {notice && (
+        <section
+          role="alert"
+          aria-label="notice"
+          className="border-warning flex flex-wrap items-center gap-3 border-l-8 p-2 pl-4"
+        >
+          <p className="flex-1 text-lg">
+            <b>{notice.words}.</b> {notice.remedy}
+          </p>
+          <button
+            type="button"
+            className="btn"
+            onClick={() =>
+              recorder.record({
+                kind: "clarified",
+                about: notice.about ?? null,
+                option: "seen",
+                claimed_seq: now.seq + 1,
+              })
+            }
+          >
+            I have read it
+          </button>
+        </section>
+      )}
       {flag && (
         <section
           role="alert"

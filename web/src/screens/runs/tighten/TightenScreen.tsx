@@ -1,10 +1,13 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
 import { Navigate, useParams } from "react-router";
 import type { Schemas } from "../../../api/client";
 import { nowQuery, sheetQuery, signInQuery } from "../../../api/queries";
 import { useAlone, useHeld } from "../../../core/useHeld";
 import { FastenerMap } from "../../../parts/FastenerMap";
 import { Waiting } from "../../../parts/Waiting";
+import { leadsOn, NextWheel } from "../../jobs/NextWheel";
+import { useJob } from "../../jobs/useJob";
 import { AskLine } from "./AskLine";
 import { nameOf } from "./acts";
 import { Checklist } from "./Checklist";
@@ -111,6 +114,13 @@ function Tighten({ sheet, now, people, held, alone }: Props & { held: boolean; a
 /** What is asked and what can be pressed. */
 function Below({ sheet, now, people, at }: Props & { at: AtTheRun }) {
   const { recorder, label, left, quiet, ending, onLine } = at;
+  const job = useJob(sheet.machine.id);
+  const leads = leadsOn(job, sheet.run, now);
+  const queries = useQueryClient();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: with every entry of this run
+  useEffect(() => {
+    queries.invalidateQueries({ queryKey: ["job", sheet.machine.id, "here"] });
+  }, [now.seq]);
   return (
     <footer className="border-base-300 flex flex-col gap-2 border-t p-2">
       {left && (
@@ -128,7 +138,11 @@ function Below({ sheet, now, people, at }: Props & { at: AtTheRun }) {
       {at.paper && <OnPaper paper={at.paper} people={people} onStop={() => at.setPaper(null)} />}
       {ending && <Finish sheet={sheet} now={now} onBack={() => at.setEnding(false)} />}
       <AskLine recorder={recorder} now={now} />
-      {!quiet && (
+      {!quiet && leads === "waits" && (
+        <p className="min-h-28 p-4 text-xl">How the other joints stand is being read …</p>
+      )}
+      {!quiet && leads === "yes" && job && <NextWheel machine={sheet.machine.id} run={sheet.run} job={job} />}
+      {!quiet && leads === "no" && (
         <PullKeys
           sheet={sheet}
           now={now}

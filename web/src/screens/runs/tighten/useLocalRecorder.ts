@@ -33,7 +33,7 @@ export async function written(run: string, report: Report, what: string): Promis
 }
 
 /** Judge a press and write it down, side by side: the screen moves on when both are done. */
-async function judged(run: string, me: Me, report: Report): Promise<Schemas["Now"]> {
+export async function judged(run: string, me: Me, report: Report): Promise<Schemas["Now"]> {
   const kept = keptAs(run, report);
   judging.add(report.id);
   const [told, put] = await Promise.allSettled([tabletCore.report(run, me, report), outbox.put(kept)]);
