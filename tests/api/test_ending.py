@@ -37,7 +37,7 @@ def test_good_signed_and_quiet(tam, machine):
     assert attention(tam, machine) == []
 
 
-def test_red_until_it_is_tightened_again(tam, machine):
+def test_red_until_a_lead_lifts_it(tam, ines, machine):
     run = tam.start(machine)
     tam.go_on(run, moved=turning)
     refused = tam.finish(run, "good")
@@ -51,6 +51,8 @@ def test_red_until_it_is_tightened_again(tam, machine):
     again = tam.start(machine)
     tam.go_on(again)
     tam.finish(again)
+    assert attention(tam, machine) == ["do not move"]  # tightened again, and the tag still hangs
+    ines.finish(run, "released", "tightened again, none turned")
     assert attention(tam, machine) == []
 
 

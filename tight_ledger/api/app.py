@@ -22,6 +22,7 @@ from tight_ledger.api import (
     attachments,
     dashboard,
     devices,
+    followups,
     health,
     jobs,
     logs,
@@ -158,6 +159,7 @@ def create_app(settings: Settings | None = None, web: Path = WEB) -> FastAPI:
         spec_files,
         tools,
         attachments,
+        followups,
     ):
         app.include_router(subject.router)
     app.add_middleware(Guard, hosts=settings.hosts if settings is not None else HOSTS)

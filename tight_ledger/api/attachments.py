@@ -4,8 +4,7 @@ from uuid import UUID
 
 from fastapi import APIRouter, Query, Request, Response
 
-from tight_ledger.api.dependencies import SignedIn, TheContext, Working
-from tight_ledger.core.base.errors import Invalid
+from tight_ledger.api.dependencies import SignedIn, TheContext, Working, whole_body
 from tight_ledger.services import attachments
 from tight_ledger.store.attachments import Attachment
 
@@ -19,12 +18,7 @@ async def keep_attachment(
     attachment_id: UUID, request: Request, context: TheContext, actor: Working, name: str = Query("attachment", max_length=120)
 ) -> None:
     """Keep a certificate or a photo: PDF, JPEG, PNG or WebP."""
-    content = bytearray()
-    async for part in request.stream():
-        content += part
-        if len(content) > MOST_BYTES:
-            raise Invalid("file", "The file is too large.", f"At most {MOST_BYTES // 1_000_000} MB.")
-    await attachments.keep(context, attachment_id, name, bytes(content))
+    await attachments.keep(context, attachment_id, name, await whole_body(request, MOST_BYTES))
 
 
 @router.get("/attachments/{attachment_id}", operation_id="read_attachment", response_class=Response)

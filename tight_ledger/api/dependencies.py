@@ -6,7 +6,7 @@ import structlog
 from cachetools import TTLCache
 from fastapi import Depends, Request, Response
 
-from tight_ledger.core.base.errors import NotAllowed, NotSignedIn
+from tight_ledger.core.base.errors import Invalid, NotAllowed, NotSignedIn
 from tight_ledger.core.base.people import require_right
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.context import Context
@@ -75,6 +75,20 @@ async def working(request: Request) -> Actor:
 SignedInAtAll = Annotated[Actor, Depends(signed_in_at_all)]
 SignedIn = Annotated[Actor, Depends(signed_in)]
 Working = Annotated[Actor, Depends(working)]
+
+
+async def whole_body(request: Request, most_bytes: int) -> bytes:
+    """What is sent as it comes, read only as far as it may go.
+
+    Raises:
+        Invalid: it is larger.
+    """
+    content = bytearray()
+    async for part in request.stream():
+        content += part
+        if len(content) > most_bytes:
+            raise Invalid("file", "The file is too large.", f"At most {most_bytes // 1_000_000} MB.")
+    return bytes(content)
 
 
 def forget_all() -> None:

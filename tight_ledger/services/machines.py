@@ -246,9 +246,14 @@ async def machine_now(context: Context, machine_id: UUID) -> MachineNow:
 async def _governing_runs(context: Context, connection: AsyncConnection, machine_id: UUID) -> list[Remembered]:
     """Of each joint and place, the run that says how it stands."""
     found: list[Remembered] = []
+    red = {(row.position_key, row.joint): row for row in reversed(await run_store.ended_red(connection, machine_id))}
     for row in await run_store.newest(connection, machine_id):
         rows = await run_store.at_place(connection, machine_id, row.position_key, row.joint)
-        found += (await governing(context, connection, rows))[:1]
+        runs = (await governing(context, connection, rows))[:1]
+        if (tagged := red.get((row.position_key, row.joint))) is not None:
+            run = await context.readable(connection, tagged.id)
+            runs = [run] if run is not None and run.state.standing == "do not move" else runs
+        found += runs
     return found
 
 

@@ -11,7 +11,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from tight_ledger.core.base.errors import Invalid, NotOnFile, Unreadable
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.people import require_right
-from tight_ledger.core.records.entries import Entry, Flag, FlagCode
+from tight_ledger.core.records.entries import PHYSICAL, Entry, Flag, FlagCode
 from tight_ledger.core.records.notes import Note
 from tight_ledger.core.records.recalls import STOPS, Notice, NoticeKind, of_machine, of_person, of_spec, of_tool
 from tight_ledger.core.tool_care.suspect_periods import in_doubt
@@ -156,7 +156,7 @@ async def _now(context: Context, connection: AsyncConnection, notice: Notice, no
 
 
 def _hands(run: Remembered) -> set[UUID]:
-    return {entry.by for entry in run.entries}
+    return {entry.by for entry in run.entries if entry.kind in PHYSICAL}
 
 
 async def _place(connection: AsyncConnection, notice: Notice, run: Remembered, fleet_number: str, names: dict[UUID, str]) -> RecallPlace:

@@ -183,6 +183,18 @@ async def settled(connection: AsyncConnection, run_ids: list[UUID]) -> set[UUID]
     return {stream for stream, (seq, outcome) in newest_end.items() if outcome in ("good", "released") and seq > pulls.get(stream, 0)}
 
 
+async def ended_red(connection: AsyncConnection, machine_id: UUID | None = None) -> list[RunRow]:
+    """The runs whose newest end is `do not move`, of one machine or of all, newest first."""
+    later = ledger.alias()
+    is_newest = ~exists().where(and_(later.c.stream == ledger.c.stream, later.c.kind == "finished", later.c.seq > ledger.c.seq))
+    ends = select(ledger.c.stream).where(ledger.c.subject == "run", ledger.c.kind == "finished", is_newest)
+    red = ends.where(func.json_value(ledger.c.body, "$.outcome") == "do not move")
+    query = select(runs).where(runs.c.id.in_(red)).order_by(runs.c.number.desc())
+    if machine_id is not None:
+        query = query.where(runs.c.machine_id == machine_id)
+    return [row_of(row) for row in await connection.execute(query)]
+
+
 async def count_by_revision(connection: AsyncConnection) -> dict[tuple[UUID, int], int]:
     """How many runs were started from each revision."""
     query = select(runs.c.spec_id, runs.c.spec_revision, func.count().label("many"))

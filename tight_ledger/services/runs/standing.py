@@ -37,6 +37,8 @@ class PlaceNow(Model):
     untouched: bool = False
     unreadable: bool = False
     """Whether the run's record cannot be read: how the joint stands is not known."""
+    tightened_again: bool = False
+    """Of a place that must not move: whether a later run there is good. A lead lifts it all the same."""
     reasons: tuple[str, ...]
     at: datetime
 
@@ -188,6 +190,21 @@ def unreadable_place(row: RunRow, machine: Machine, title: str) -> PlaceNow:
     )  # fmt: skip
 
 
+async def _tightened_again(
+    context: Context, connection: AsyncConnection, machine_id: UUID | None, newest: set[UUID], well: set[UUID]
+) -> list[Remembered]:
+    """The runs that left a place as one that must not move, and that no lead has lifted, though a later one there is good."""
+    found = []
+    for row in await run_store.ended_red(connection, machine_id):
+        if row.id in newest:
+            continue
+        later = await run_store.at_place(connection, row.machine_id, row.position_key, row.joint)
+        run = await context.readable(connection, row.id)
+        if run is not None and run.state.standing == "do not move" and any(each.id in well for each in later):
+            found.append(run)
+    return found
+
+
 async def attention(context: Context, connection: AsyncConnection, machine_id: UUID | None) -> list[PlaceNow]:
     """The places that need somebody: not good, or unfinished; at a machine, or at all of them."""
     newest = await run_store.newest(connection, machine_id)
@@ -200,9 +217,16 @@ async def attention(context: Context, connection: AsyncConnection, machine_id: U
             rows = await run_store.at_place(connection, row.machine_id, row.position_key, row.joint)
             open_runs += await governing(context, connection, rows)
             lost += [row] if await context.readable(connection, row.id) is None else []
+    again = await _tightened_again(context, connection, machine_id, {row.id for row in newest}, well)
     open_runs = [run for run in open_runs if run.state.standing not in ("good", "released")]
+    open_runs += [run for run in again if all(run is not each for each in open_runs)]
     specs = await specs_of(connection, [*(run.row for run in open_runs), *lost])
-    places = [place_now(run, machines[run.row.machine_id], specs[run.row.spec_id, run.row.spec_revision].title) for run in open_runs]
+    places = [
+        place_now(run, machines[run.row.machine_id], specs[run.row.spec_id, run.row.spec_revision].title).model_copy(
+            update={"tightened_again": any(run is each for each in again)}
+        )
+        for run in open_runs
+    ]
     places += [unreadable_place(row, machines[row.machine_id], specs[row.spec_id, row.spec_revision].title) for row in lost]
     worst = {"do not move": 0, "abandoned": 1, None: 2}
     return sorted(places, key=lambda p: (worst.get(p.standing, 3), p.fleet_number))

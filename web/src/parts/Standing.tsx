@@ -31,6 +31,7 @@ export function Places({ places }: { places: readonly Schemas["PlaceNow"][] }) {
               <span className="block">
                 {place.title}
                 {place.standing === null && !place.untouched && ", do not move it"}
+                {place.tightened_again && ", tightened again since: a lead lifts it"}
                 {place.reasons.length > 0 && ` · ${place.reasons.join("; ")}`}
               </span>
             </span>

@@ -19,12 +19,17 @@ export function Release({ card }: { card: Schemas["Card"] }) {
   });
   return (
     <section aria-label="resolve" className="border-error rounded-box flex flex-col gap-3 border-2 p-4">
-      <p className="text-lg">It stays red until it is tightened again and good, or a lead releases it.</p>
+      <p className="text-lg">
+        It stays so until a lead lifts it with a reason. Tighten it again first, if that is what it needs.
+      </p>
+      <a className="btn" href={`/api/runs/${sheet.run}/tag.pdf`} target="_blank" rel="noreferrer">
+        Tag for the cab (PDF)
+      </a>
       <Link className="btn btn-primary" to={`/specs/${sheet.spec}/prepare?machine=${sheet.machine.id}`}>
         Tighten it again
       </Link>
       {me.rights.includes("decide") && (
-        <ReasonForm label="reason for the release" action="Release it, as lead" onGive={release.press} />
+        <ReasonForm label="reason for the release" action="Lift it, as lead" onGive={release.press} />
       )}
       <Trouble error={release.error} />
     </section>

@@ -1,0 +1,79 @@
+"""What is due: on paper, as a calendar, from a meter file; what must not move stays so until a lead lifts it."""
+
+from io import BytesIO
+from uuid import uuid4
+
+from icalendar import Calendar
+from pypdf import PdfReader
+
+
+def tightened(hand, **changes):
+    machine = hand.machine()
+    run = hand.start(machine, meters=[{"kind": "km", "figure": 1000}], **changes)
+    hand.go_on(run)
+    assert hand.finish(run).status_code == 201
+    return machine, run
+
+
+def text_of(answer):
+    assert (answer.status_code, answer.headers["content-type"]) == (200, "application/pdf")
+    return " ".join(page.extract_text() for page in PdfReader(BytesIO(answer.content)).pages)
+
+
+def fleet_number(hand, machine):
+    return hand.get(f"/api/machines/{machine}")["machine"]["fleet_number"]
+
+
+def test_meters_from_a_file_make_it_due_and_a_wrong_line_stands_for_itself(tam):
+    machine, run = tightened(tam)
+    number = fleet_number(tam, machine)
+    sent = f"machine,meter,figure\n{number},km,1085\nnobody,km,5\n{number},hours,5\n{number},km,12\n{number},km,many\n"
+    answers = [tam.http.put("/api/meters", content=sent.encode()).json() for _ in range(2)]
+    assert [(line["row"], line["ok"]) for line in answers[0]] == [(2, True), (3, False), (4, False), (5, False), (6, False)]
+    assert answers[1][0]["said"] == "1085 km is written down already"
+    due = next(each for each in tam.get("/api/followups", status="due") if each["root"] == run)
+    assert (due["fasteners"], due["minutes"], due["wrenches"]) == (10, 7, ["W-11 one-inch"])
+    assert tam.http.put("/api/meters", content=b"fleet;km\n").status_code == 422
+    assert tam.http.put("/api/meters", content=b"\xff\xfe\x00").status_code == 422
+
+
+def test_the_list_the_tag_and_the_calendar_say_the_same(tam):
+    machine, run = tightened(tam)
+    number = fleet_number(tam, machine)
+    printed = text_of(tam.http.get("/api/followups.pdf"))
+    assert number in printed
+    assert "W-11 one-inch · 10 fasteners, 1 person, about 7 min" in printed.replace("\n", " ")
+    tag = text_of(tam.http.get(f"/api/followups/{run}/short/tag.pdf"))
+    assert "RE-TORQUE" in tag
+    assert f"{number} rear left" in tag
+    feed = Calendar.from_ical(tam.http.get("/api/followups.ics").content)
+    event = next(each for each in feed.walk("VEVENT") if str(each["url"]).endswith(f"/go/followup/{run}/short"))
+    by = next(each for each in tam.get("/api/followups") if each["root"] == run)["due"]["by_date"]
+    assert event["dtstart"].dt.isoformat() == by[:10]
+    assert tam.http.get(f"/api/followups/{uuid4()}/short").status_code == 404
+
+
+def test_do_not_move_prints_a_tag_and_only_a_leads_entry_lifts_it(tam, ines):
+    machine = tam.machine()
+    red = tam.start(machine)
+    tam.go_on(red, moved=lambda pull: pull.endswith((":7", ":9")))
+    assert tam.finish(red, "do not move").status_code == 201
+    tag = text_of(tam.http.get(f"/api/runs/{red}/tag.pdf"))
+    assert "DO NOT MOVE" in tag
+    assert "nuts 7, 9" in tag
+    assert "Only a lead lifts this" in tag
+
+    again = tam.start(machine)
+    tam.go_on(again)
+    assert tam.finish(again).status_code == 201
+
+    def standing():
+        now = tam.get(f"/api/machines/{machine}")
+        spots = {spot["key"]: spot["state"] for spot in now["map"]["spots"]}
+        return [(place["run"], place["tightened_again"]) for place in now["attention"]], spots["rear/left/"]
+
+    assert standing() == ([(red, True)], "do not move")
+    assert tam.finish(red, "released", "tightened again").status_code == 403
+    assert ines.finish(red, "released", "tightened again, none turned").status_code == 201
+    assert standing() == ([], "done")
+    assert tam.http.get(f"/api/runs/{again}/tag.pdf").status_code == 422

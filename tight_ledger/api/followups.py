@@ -1,0 +1,77 @@
+"""What is due: as a list, a calendar, paper; meters from a file."""
+
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, Query, Request, Response
+from starlette.concurrency import run_in_threadpool
+
+from tight_ledger.api.dependencies import SignedIn, TheContext, Working, whole_body
+from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.specs.followups import DueStatus
+from tight_ledger.formats.calendar import followups_ics
+from tight_ledger.formats.documents import due_document, followup_tag, red_tag
+from tight_ledger.services import followups
+from tight_ledger.services.followups import MeterLine
+from tight_ledger.services.runs import views
+from tight_ledger.services.runs.standing import OpenFollowup
+
+router = APIRouter(prefix="/api", tags=["followups"])
+MOST_BYTES = 2_000_000
+_FILE = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}}
+Statuses = Annotated[tuple[DueStatus, ...], Query(max_length=4)]
+
+
+@router.get("/followups", operation_id="list_followups")
+async def list_followups(context: TheContext, actor: SignedIn, status: Statuses = ()) -> tuple[OpenFollowup, ...]:
+    """The open follow-ups, the most urgent first."""
+    return await followups.followups(context, status)
+
+
+@router.get("/followups.pdf", operation_id="print_followups", response_class=Response)
+async def print_followups(context: TheContext, actor: SignedIn, status: Statuses = ()) -> Response:
+    """What is due, by machine, to be printed."""
+    shop, found = await context.shop(), await followups.followups(context, status)
+    return _pdf(await run_in_threadpool(due_document, shop, found, context.now()), "re-torques")
+
+
+@router.get("/followups.ics", operation_id="follow_followups", response_class=Response)
+async def follow_followups(request: Request, context: TheContext, actor: SignedIn) -> Response:
+    """What has a date, as a calendar that other programs follow."""
+    shop, found = await context.shop(), await followups.followups(context)
+    feed = followups_ics(shop.name, shop.time_zone, found, context.now(), str(request.base_url).rstrip("/"))
+    return Response(feed, media_type="text/calendar; charset=utf-8")
+
+
+@router.get("/followups/{root}/{name}", operation_id="read_followup")
+async def read_followup(root: UUID, name: str, context: TheContext, actor: SignedIn) -> OpenFollowup:
+    """One follow-up, as the code on its tag opens it."""
+    return await followups.followup(context, root, name)
+
+
+@router.get("/followups/{root}/{name}/tag.pdf", operation_id="print_followup_tag", response_class=Response)
+async def print_followup_tag(root: UUID, name: str, request: Request, context: TheContext, actor: SignedIn) -> Response:
+    """A tag for the cab or the wheel, with a code that opens this very follow-up."""
+    shop, found = await context.shop(), await followups.followup(context, root, name)
+    return _pdf(await run_in_threadpool(followup_tag, shop, found, str(request.base_url).rstrip("/")), f"re-torque-{found.fleet_number}")
+
+
+@router.get("/runs/{run_id}/tag.pdf", operation_id="print_red_tag", response_class=Response)
+async def print_red_tag(run_id: UUID, request: Request, context: TheContext, actor: SignedIn) -> Response:
+    """A tag for the cab of a machine that must not move."""
+    card = await views.card(context, run_id)
+    return _pdf(await run_in_threadpool(red_tag, card, str(request.base_url).rstrip("/")), f"do-not-move-{card.sheet.machine.fleet_number}")
+
+
+@router.put("/meters", operation_id="read_meters", openapi_extra=_FILE)
+async def read_meters(request: Request, context: TheContext, actor: Working) -> tuple[MeterLine, ...]:
+    """Meter readings from a CSV file: machine, meter, figure."""
+    try:
+        text = (await whole_body(request, MOST_BYTES)).decode()
+    except UnicodeDecodeError as error:
+        raise Invalid("file", "This is no text.", "Send a CSV file in UTF-8.") from error
+    return await followups.read_meters(context, actor, text)
+
+
+def _pdf(content: bytes, name: str) -> Response:
+    return Response(content, media_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}.pdf"'})
