@@ -42,6 +42,7 @@ from tight_ledger.installation.databases import (
 )
 from tight_ledger.installation.serving import place, serve
 from tight_ledger.services.pins import erase_at_the_server, reset_at_the_server
+from tight_ledger.services.summaries import rebuild
 from tight_ledger.store import backups
 from tight_ledger.store import shop as shop_store
 from tight_ledger.store.server import HOST
@@ -138,6 +139,14 @@ def backup(
         if pause is None:
             return
         time.sleep(pause)
+
+
+@app.command("rebuild")
+def rebuild_lists(data: DataOption = DATA) -> None:
+    """Make what lists are read from again from the ledger; the program may be running."""
+    with running_or_started(data) as found:
+        many = asyncio.run(with_context(found.serving, rebuild))
+    typer.echo(f"{many} runs in short, made again from their entries.")
 
 
 @app.command()

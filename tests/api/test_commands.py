@@ -11,6 +11,8 @@ from tight_ledger.demo.load import demo_id
 WRITES_NOTHING = {"preview_spec", "offer_tooling", "draw_scale", "ask_what_is_safe"}
 A_SESSION = {"sign_in", "sign_out", "end_session", "introduce_tablet"}
 """A second session does no harm, a session that is ended stays ended; a tablet is told its secret once, then it is another tablet."""
+OF_EACH = {"start_each", "record_each", "end_each"}
+"""Everything in one of these has an id of its own."""
 TOOL = {"kind": "socket", "drive": "1/2 in", "fits": "19 mm"}
 MINIMAL = {
     "title": "Sump plug", "maker": "Tarn", "torque": "430 lbf·ft", "thread": "M20", "count": 8, "document": "a page", "thread_hand": "right",
@@ -36,8 +38,10 @@ def test_every_command_takes_an_id():
     for document, path, operation in operations():
         content = operation.get("requestBody", {}).get("content", {})
         named = required(document, content["application/json"]["schema"]) if "application/json" in content else set()
-        in_path = path.endswith(("/attachments/{attachment_id}", "/imports/{import_id}", "/imports/{import_id}/bring-in"))
-        assert "id" in named or in_path, operation["operationId"]
+        in_path = path.endswith(
+            ("/attachments/{attachment_id}", "/imports/{import_id}", "/imports/{import_id}/bring-in", "/meters/{file_id}")
+        )
+        assert "id" in named or in_path or operation["operationId"] in OF_EACH, operation["operationId"]
 
 
 class Case:
@@ -51,6 +55,26 @@ class Case:
 
     def describe_machine(self):
         return self.tam, "POST", f"/api/machines/{self.tam.machine()}/variant", {"attribute": "wheel", "value": "steel"}
+
+    def form_machine(self):
+        return self.tam, "POST", f"/api/machines/{self.tam.machine()}/form", {"form": {"body": "bus"}}
+
+    def event_happened(self):
+        written = self.tam.get(f"/api/specs/{BUS_SPEC}")["spec"]
+        followup = {"id": "trip", "procedure": "retorque", "event": "before each trip"}
+        own = written | {"id": str(uuid4()), "title": f"Wheel {uuid4().hex[:6]}", "followups": [followup, followup | {"id": "warm"}]}
+        assert self.tam.http.post("/api/specs", json=own).status_code == 201
+        machine = self.tam.machine()
+        run = self.tam.start(machine, spec=own["id"])
+        self.tam.go_on(run)
+        self.tam.finish(run)
+        return self.tam, "POST", f"/api/machines/{machine}/events", {"run": run, "followup": "trip"}
+
+    def review_place(self):
+        tool = str(demo_id("wrench", "W-13 spare half-inch"))
+        notice = next(each for each in self.tam.get("/api/notices") if each["subject"] == tool)
+        body = {"run": notice["places"][0]["run"], "text": "none turned"}
+        return self.ines, "POST", f"/api/notices/{notice['id']}/reviewed", body
 
     def read_meter(self):
         return self.tam, "POST", f"/api/machines/{self.tam.machine()}/meters", {"kind": "km", "figure": 100}
@@ -172,8 +196,9 @@ TESTED_ELSEWHERE = {
     "set_up_shop",
     "change_pin",
     "take_in_run",
-}
-"""In test_finding.py, test_caring.py, test_spec_files.py, test_signing_in.py, test_people.py and test_without_server.py."""
+    "read_meters",
+} | OF_EACH
+"""In test_jobs.py, test_followups.py, test_finding.py, test_caring.py, test_spec_files.py, test_signing_in.py, test_people.py and test_without_server.py."""
 
 
 def test_every_command_is_sent_twice_somewhere():

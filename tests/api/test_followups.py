@@ -28,13 +28,14 @@ def test_meters_from_a_file_make_it_due_and_a_wrong_line_stands_for_itself(tam):
     machine, run = tightened(tam)
     number = fleet_number(tam, machine)
     sent = f"machine,meter,figure\n{number},km,1085\nnobody,km,5\n{number},hours,5\n{number},km,12\n{number},km,many\n"
-    answers = [tam.http.put("/api/meters", content=sent.encode()).json() for _ in range(2)]
+    file = uuid4()
+    answers = [tam.http.put(f"/api/meters/{file}", content=sent.encode()).json() for _ in range(2)]
     assert [(line["row"], line["ok"]) for line in answers[0]] == [(2, True), (3, False), (4, False), (5, False), (6, False)]
     assert answers[1][0]["said"] == "1085 km is written down already"
     due = next(each for each in tam.get("/api/followups", status="due") if each["root"] == run)
     assert (due["fasteners"], due["minutes"], due["wrenches"]) == (10, 7, ["W-11 one-inch"])
-    assert tam.http.put("/api/meters", content=b"fleet;km\n").status_code == 422
-    assert tam.http.put("/api/meters", content=b"\xff\xfe\x00").status_code == 422
+    assert tam.http.put(f"/api/meters/{file}", content=b"fleet;km\n").status_code == 422
+    assert tam.http.put(f"/api/meters/{file}", content=b"\xff\xfe\x00").status_code == 422
 
 
 def test_the_list_the_tag_and_the_calendar_say_the_same(tam):

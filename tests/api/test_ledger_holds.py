@@ -15,6 +15,7 @@ from tight_ledger.store.server import OWNER
 
 LEFT = {"axle": "rear", "side": "left"}
 ANOTHER = {
+    "form_machine": {"form": {"body": "van"}}, "event_happened": {"followup": "warm"}, "review_place": {"text": "not looked at"},
     "describe_machine": {"value": "alloy"}, "read_meter": {"figure": 200}, "set_tool_aside": {"mishap": "overloaded"},
     "clear_tool": {"text": "not looked at"}, "check_tool": {"by": "Hillside"}, "review_run": {"text": "left as it is"},
     "choose": {"value": "6"}, "withdraw_spec": {"reason": "wrong joint"}, "start_run": {"at_device": "2026-01-01T10:00:00Z"},

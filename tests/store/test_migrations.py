@@ -16,7 +16,7 @@ from tight_ledger.core.base.models import canonical
 from tight_ledger.core.machines.machine import Machine
 from tight_ledger.services.context import Context
 from tight_ledger.services.people import names_shown, seal_names
-from tight_ledger.store import devices, imports, machines, people, runs, schema, search, tablets, tools
+from tight_ledger.store import devices, imports, machines, people, runs, schema, search, summaries, tablets, tools
 from tight_ledger.store.database import Database
 from tight_ledger.store.server import BACKUP, OWNER
 
@@ -188,6 +188,17 @@ async def test_leads_from_before_there_were_keepers_are_keepers_and_tablets_are_
     assert await before.read(tablets.everything) == []
     assert (await before.read(people.device_names))[OTHER] == "hoist 2"
     assert (await before.read(lambda connection: people.failures(connection, OTHER, None)))[0] == 1
+
+
+async def test_runs_from_before_their_short_form_are_marked_to_be_put_into_it(before):
+    before.at("0010")
+    machine, job = uuid4(), uuid4()
+    before.add("machines", id=machine, fleet_number="SB-04", content="{}")
+    before.add("jobs", id=job, machine_id=machine, opened_at=datetime(2026, 1, 1))
+    of = {"job_id": job, "machine_id": machine, "joint": "wheel", "spec_id": SPEC.id, "spec_revision": 1, "procedure": "tighten"}
+    before.add("runs", **of, id=RUN, position_key="rear/left/", started_at=datetime(2026, 1, 1))
+    schema.migrate(before.url)
+    assert [each.run for each in await before.read(summaries.out_of_date)] == [RUN]
 
 
 def test_every_migration_has_its_data_from_before(before):

@@ -36,6 +36,7 @@ from tight_ledger.api import (
     specs,
     tablets,
     tools,
+    week,
 )
 from tight_ledger.api.guard import Guard
 from tight_ledger.api.logs import RequestLog
@@ -160,6 +161,7 @@ def create_app(settings: Settings | None = None, web: Path = WEB) -> FastAPI:
         tools,
         attachments,
         followups,
+        week,
     ):
         app.include_router(subject.router)
     app.add_middleware(Guard, hosts=settings.hosts if settings is not None else HOSTS)

@@ -63,14 +63,14 @@ async def print_red_tag(run_id: UUID, request: Request, context: TheContext, act
     return _pdf(await run_in_threadpool(red_tag, card, str(request.base_url).rstrip("/")), f"do-not-move-{card.sheet.machine.fleet_number}")
 
 
-@router.put("/meters", operation_id="read_meters", openapi_extra=_FILE)
-async def read_meters(request: Request, context: TheContext, actor: Working) -> tuple[MeterLine, ...]:
+@router.put("/meters/{file_id}", operation_id="read_meters", openapi_extra=_FILE)
+async def read_meters(file_id: UUID, request: Request, context: TheContext, actor: Working) -> tuple[MeterLine, ...]:
     """Meter readings from a CSV file: machine, meter, figure."""
     try:
         text = (await whole_body(request, MOST_BYTES)).decode()
     except UnicodeDecodeError as error:
         raise Invalid("file", "This is no text.", "Send a CSV file in UTF-8.") from error
-    return await followups.read_meters(context, actor, text)
+    return await followups.read_meters(context, actor, file_id, text)
 
 
 def _pdf(content: bytes, name: str) -> Response:

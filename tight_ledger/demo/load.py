@@ -13,7 +13,7 @@ from tight_ledger.core.specs.spec import Spec
 from tight_ledger.core.tools.calibrations import SHARES, Point, points_of
 from tight_ledger.core.tools.inventory import TOOL, Gauge
 from tight_ledger.core.tools.wrenches import Wrench
-from tight_ledger.demo.history import Clock, story
+from tight_ledger.demo.history import Clock, month, story
 from tight_ledger.formats.tables import read_csv
 from tight_ledger.services import machines, tablets
 from tight_ledger.services.actors import Actor
@@ -73,6 +73,7 @@ async def load(context: Context) -> bool:
     found = Shop(name=data["shop"], time_zone=data["time_zone"], policy=Policy())
     await context.database.run(lambda c: shop_store.set_up(c, found))
     staff: dict[str, Person] = {}
+    mechanics: list[Actor] = []
     for row in data["people"]:
         person, pin_hash = Person(id=demo_id("person", row["name"]), name=row["name"], roles=row["roles"]), await hash_pin(row["pin"])
         await context.database.run(
@@ -80,6 +81,8 @@ async def load(context: Context) -> bool:
             transaction=True,
         )
         staff[person.roles[0]] = person
+        if person.roles[0] == "mechanic":
+            mechanics.append(Actor(person, DEVICE))
     await context.database.run(lambda c: tablets.keep(c, context, DEVICE, "workshop desk", staff["lead"]), transaction=True)
     actor, mechanic = Actor(staff["lead"], DEVICE), Actor(staff["mechanic"], DEVICE)
     for row in data["machines"]:
@@ -101,5 +104,6 @@ async def load(context: Context) -> bool:
     page = unchecked.source.model_copy(update={"page": "B-3"})
     again = unchecked.model_copy(update={"id": demo_id("spec", "draft"), "title": "Coolant drain plug, pump side", "source": page})
     await revisions.enter_spec(before, mechanic, again)
+    await month(context, actor, mechanics, demo_id)
     await story(context, actor, demo_id)
     return True

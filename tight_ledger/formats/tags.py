@@ -70,7 +70,7 @@ def tags_pdf(tags: Sequence[Tag]) -> bytes:
             code(tag.address),
             PageBreak(),
         ]
-    return _built(told[:-1], "Tags", A6, 9 * mm)
+    return built(told[:-1], "Tags", A6, 9 * mm)
 
 
 def labels_pdf(labels: Sequence[Label]) -> bytes:
@@ -81,10 +81,10 @@ def labels_pdf(labels: Sequence[Label]) -> bytes:
         for label in labels
     ]
     rows = [cells[place : place + LABELS_ACROSS] for place in range(0, len(cells), LABELS_ACROSS)]
-    rows[-1] += [[""]] * (LABELS_ACROSS - len(rows[-1]))
+    rows[-1] += [[Spacer(0, 0)] for _ in range(LABELS_ACROSS - len(rows[-1]))]
     table = Table(rows, colWidths=[60 * mm] * LABELS_ACROSS)
     table.setStyle(TableStyle([("GRID", (0, 0), (-1, -1), 0.4, RULE), ("VALIGN", (0, 0), (-1, -1), "TOP")]))
-    return _built([table], "Labels", A4, 15 * mm)
+    return built([table], "Labels", A4, 15 * mm)
 
 
 def due_pdf(shop: str, printed: str, lines: Sequence[DueLine]) -> bytes:
@@ -104,10 +104,11 @@ def due_pdf(shop: str, printed: str, lines: Sequence[DueLine]) -> bytes:
         told.append(KeepTogether([Paragraph(escape(machine), style(13, bold=True)), table, Spacer(0, 4 * mm)]))
     if not lines:
         told.append(Paragraph("Nothing is due.", style(12)))
-    return _built(told, "Re-torques", A4, 15 * mm)
+    return built(told, "Re-torques", A4, 15 * mm)
 
 
-def _built(told: Sequence[Flowable], title: str, size: tuple[float, float], margin: float) -> bytes:
+def built(told: Sequence[Flowable], title: str, size: tuple[float, float], margin: float) -> bytes:
+    """A document of these parts."""
     made = BytesIO()
     document = SimpleDocTemplate(
         made, pagesize=size, leftMargin=margin, rightMargin=margin, topMargin=margin, bottomMargin=margin, title=title,

@@ -3,7 +3,7 @@
 import csv
 from collections.abc import Sequence
 from io import StringIO
-from uuid import UUID
+from uuid import UUID, uuid5
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
@@ -18,7 +18,6 @@ from tight_ledger.services.runs.standing import OpenFollowup, open_followups
 from tight_ledger.services.runs.starting import meter_note
 from tight_ledger.store import ledger
 from tight_ledger.store import machines as machine_store
-from tight_ledger.store.ids import new_id
 
 KINDS: dict[str, MeterKind] = {"km": "km", "miles": "miles", "hours": "hours"}
 MOST_ROWS = 5_000
@@ -52,10 +51,11 @@ async def followup(context: Context, root: UUID, name: str) -> OpenFollowup:
     return found
 
 
-async def read_meters(context: Context, actor: Actor, text: str) -> tuple[MeterLine, ...]:
+async def read_meters(context: Context, actor: Actor, file_id: UUID, text: str) -> tuple[MeterLine, ...]:
     """Meter readings from a CSV file with the columns machine, meter and figure; each line stands for itself.
 
-    A reading that is written down already, or that is below the last one, is left out and says so.
+    The same file twice is written down once: a reading's id comes from the file's. A reading that is written down already, or
+    that is below the last one, is left out and says so.
 
     Raises:
         Invalid: it is no such file, or too long.
@@ -69,13 +69,18 @@ async def read_meters(context: Context, actor: Actor, text: str) -> tuple[MeterL
 
     async def work(connection: AsyncConnection) -> tuple[MeterLine, ...]:
         fleet = {machine.fleet_number.casefold(): machine for machine in await machine_store.read_all(connection)}
-        return tuple([await _line(context, connection, actor, fleet, number, row) for number, row in enumerate(rows, start=2)])
+        return tuple(
+            [
+                await _line(context, connection, actor, fleet, uuid5(file_id, str(number)), number, row)
+                for number, row in enumerate(rows, start=2)
+            ]
+        )
 
     return await context.database.run(work, transaction=True)
 
 
 async def _line(
-    context: Context, connection: AsyncConnection, actor: Actor, fleet: dict[str, Machine], number: int, row: dict[str, str]
+    context: Context, connection: AsyncConnection, actor: Actor, fleet: dict[str, Machine], entry_id: UUID, number: int, row: dict[str, str]
 ) -> MeterLine:
     named = (row.get("machine") or "").strip()
 
@@ -96,6 +101,6 @@ async def _line(
         return said(f"{meter.figure:g} {kind} is written down already", ok=True)
     if warning := meter_warning(last[0] if last is not None else None, meter):
         return said(warning)
-    note = meter_note(actor, machine.id, meter, context.now(), new_id())
+    note = meter_note(actor, machine.id, meter, context.now(), entry_id)
     await ledger.add_next(connection, "machine", machine.id, note)
     return said(f"{meter.figure:g} {kind}", ok=True)

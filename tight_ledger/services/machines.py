@@ -30,7 +30,7 @@ from tight_ledger.services.runs.standing import (
     unreadable_place,
 )
 from tight_ledger.services.runs.starting import meter_note
-from tight_ledger.store import ledger
+from tight_ledger.store import ledger, summaries
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import runs as run_store
 from tight_ledger.store import search as search_store
@@ -246,7 +246,7 @@ async def machine_now(context: Context, machine_id: UUID) -> MachineNow:
 async def _governing_runs(context: Context, connection: AsyncConnection, machine_id: UUID) -> list[Remembered]:
     """Of each joint and place, the run that says how it stands."""
     found: list[Remembered] = []
-    red = {(row.position_key, row.joint): row for row in reversed(await run_store.ended_red(connection, machine_id))}
+    red = {(row.position_key, row.joint): row for row in reversed(await summaries.red(connection, machine_id))}
     for row in await run_store.newest(connection, machine_id):
         rows = await run_store.at_place(connection, machine_id, row.position_key, row.joint)
         runs = (await governing(context, connection, rows))[:1]

@@ -19,7 +19,8 @@ from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command, done_before
 from tight_ledger.services.context import Context, Remembered
 from tight_ledger.services.people import names_shown
-from tight_ledger.store import ledger
+from tight_ledger.services.summaries import catch_up
+from tight_ledger.store import ledger, summaries
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import runs as run_store
 from tight_ledger.store import specs as spec_store
@@ -87,6 +88,7 @@ async def notices(context: Context, machine_id: UUID | None = None) -> tuple[Not
     """Every notice that reaches a run, the newest first; of one machine, those that reach it."""
 
     async def work(connection: AsyncConnection) -> tuple[NoticeNow, ...]:
+        await catch_up(context, connection)
         found = [await _now(context, connection, each, notes) for each, notes in await _all(connection)]
         kept = [_of_machine(each, machine_id) for each in found]
         return tuple(sorted((each for each in kept if each.places), key=lambda each: (each.left == 0, -each.at.timestamp())))
@@ -178,7 +180,7 @@ async def _worked_off(connection: AsyncConnection, notice: Notice, run: Remember
         return "decided in the run"
     later = await run_store.at_place(connection, run.row.machine_id, run.row.position_key, run.row.joint)
     newer = [row for row in later if row.started_at > ledger.moment(notice.at) and row.procedure == run.row.procedure]
-    return "tightened again since" if await run_store.settled(connection, [row.id for row in newer]) else ""
+    return "tightened again since" if await summaries.settled(connection, [row.id for row in newer]) else ""
 
 
 async def _about(connection: AsyncConnection, notice: Notice, subject: SubjectKind, names: dict[UUID, str], fleet: dict[UUID, str]) -> str:

@@ -1,6 +1,5 @@
 """Jobs and runs, and which of them still need somebody."""
 
-import json
 from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import datetime
@@ -13,7 +12,7 @@ from tight_ledger.core.base.errors import NotOnFile
 from tight_ledger.core.records.entries import Entry
 from tight_ledger.core.records.upcasting import read_entry
 from tight_ledger.store.ids import new_id
-from tight_ledger.store.ledger import read
+from tight_ledger.store.ledger import moment, read
 from tight_ledger.store.tables import jobs, ledger, open_places, runs
 
 
@@ -169,30 +168,14 @@ async def at_place(connection: AsyncConnection, machine_id: UUID, position_key: 
     return [row_of(row) for row in await connection.execute(query.order_by(runs.c.number.desc()).limit(most))]
 
 
-async def settled(connection: AsyncConnection, run_ids: list[UUID]) -> set[UUID]:
-    """Those that ended good or released, with no pull recorded after the end."""
-    if not run_ids:
-        return set()
-    touching = (ledger.c.stream.in_(run_ids), ledger.c.kind.in_(("pulled", "checked", "loosened", "replaced")))
-    newest_pull = select(ledger.c.stream, func.max(ledger.c.seq).label("seq")).where(*touching).group_by(ledger.c.stream)
-    pulls = {row.stream: row.seq for row in await connection.execute(newest_pull)}
-    ends = select(ledger.c.stream, ledger.c.seq, ledger.c.body).where(ledger.c.stream.in_(run_ids), ledger.c.kind == "finished")
-    newest_end: dict[UUID, tuple[int, str]] = {}
-    for row in await connection.execute(ends.order_by(ledger.c.seq)):
-        newest_end[row.stream] = (row.seq, json.loads(row.body)["outcome"])
-    return {stream for stream, (seq, outcome) in newest_end.items() if outcome in ("good", "released") and seq > pulls.get(stream, 0)}
-
-
-async def ended_red(connection: AsyncConnection, machine_id: UUID | None = None) -> list[RunRow]:
-    """The runs whose newest end is `do not move`, of one machine or of all, newest first."""
-    later = ledger.alias()
-    is_newest = ~exists().where(and_(later.c.stream == ledger.c.stream, later.c.kind == "finished", later.c.seq > ledger.c.seq))
-    ends = select(ledger.c.stream).where(ledger.c.subject == "run", ledger.c.kind == "finished", is_newest)
-    red = ends.where(func.json_value(ledger.c.body, "$.outcome") == "do not move")
-    query = select(runs).where(runs.c.id.in_(red)).order_by(runs.c.number.desc())
-    if machine_id is not None:
-        query = query.where(runs.c.machine_id == machine_id)
-    return [row_of(row) for row in await connection.execute(query)]
+async def pulls_between(connection: AsyncConnection, since: datetime, until: datetime) -> list[tuple[datetime, int]]:
+    """How many pulls and checks were recorded in each hour of a time: the hour, in UTC, and the number."""
+    hour = func.date_format(ledger.c.at_server, "%Y-%m-%d %H:00:00")
+    query = select(hour.label("hour"), func.count().label("many")).where(
+        ledger.c.subject == "run", ledger.c.kind.in_(("pulled", "checked")), ledger.c.at_server >= moment(since),
+        ledger.c.at_server < moment(until),
+    )  # fmt: skip
+    return [(datetime.fromisoformat(row.hour), row.many) for row in await connection.execute(query.group_by("hour"))]
 
 
 async def count_by_revision(connection: AsyncConnection) -> dict[tuple[UUID, int], int]:

@@ -139,6 +139,25 @@ open_places = Table(
     UniqueConstraint("run_id", name="open_places_run"),
 )
 """The open run of a place: inserted when it starts, deleted when it ends."""
+run_now = Table(
+    "run_now",
+    metadata,
+    Column("run_id", Uuid, primary_key=True),
+    Column("standing", String(16), nullable=True),
+    Column("counts", Boolean(create_constraint=False), nullable=False),
+    Column("ended_at", Moment, nullable=True),
+    Column("content", Content, nullable=False),
+    Index("run_now_standing", "standing"),
+    Index("run_now_ended", "ended_at"),
+)
+"""Each run in short, as its entries say: derived, and made again by one command. Of a run that goes on it says that only."""
+run_stale = Table(
+    "run_stale",
+    metadata,
+    Column("run_id", Uuid, primary_key=True),
+    Column("mark", Uuid, nullable=False),
+)
+"""Runs whose short form is to be made again; `mark` is another one each time."""
 ledger = Table(
     "ledger",
     metadata,

@@ -21,6 +21,8 @@ import { SpecScreen } from "./screens/specs/SpecScreen";
 const SetUpScreen = lazy(() =>
   import("./screens/shop/SetUpScreen").then((screen) => ({ default: screen.SetUpScreen })),
 );
+const WeekScreen = lazy(() => import("./screens/week/WeekScreen").then((screen) => ({ default: screen.WeekScreen })));
+const GoScreen = lazy(() => import("./screens/go/GoScreen").then((screen) => ({ default: screen.GoScreen })));
 const NoticesScreen = lazy(() =>
   import("./screens/notices/NoticesScreen").then((screen) => ({ default: screen.NoticesScreen })),
 );
@@ -112,6 +114,8 @@ function Inside({ mustChange }: { mustChange: boolean }) {
         <Route path="/runs/:id" element={<TightenScreen />} />
         <Route path="/runs/:id/card" element={<CardScreen />} />
         <Route path="/runs/:id/paper" element={<PaperScreen />} />
+        <Route path="/week" element={<WeekScreen />} />
+        <Route path="/go/followup/:root/:name" element={<GoScreen />} />
         <Route path="/notices" element={<NoticesScreen />} />
         <Route path="/outbox" element={<OutboxScreen />} />
         <Route path="/shop" element={<ShopScreen />} />

@@ -14,7 +14,7 @@ from tight_ledger.services.runs.standing import OpenFollowup, open_followups, pl
 from tight_ledger.services.specs.editing import spec_file
 from tight_ledger.services.specs.search import checked_by
 from tight_ledger.services.tools.inventory import cared_for, certificates, today_at
-from tight_ledger.store import ledger
+from tight_ledger.store import ledger, summaries
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import runs as run_store
 from tight_ledger.store import specs as spec_store
@@ -79,7 +79,7 @@ async def place_before(
     return PlaceBefore(
         position_key=position_key, joint=joint, unfinished=last is not None and last.standing is None,
         standing=last.standing if last is not None else None, last=(last.row.parent_id or last.row.id) if last is not None else None,
-        settled=len(await run_store.settled(connection, [row.id for row in rows])), due=due,
+        settled=len(await summaries.settled(connection, [row.id for row in rows])), due=due,
     )  # fmt: skip
 
 

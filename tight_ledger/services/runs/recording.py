@@ -22,7 +22,7 @@ from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context, Remembered
 from tight_ledger.services.people import require_person
 from tight_ledger.services.runs.arriving import brought_back, of_the_person
-from tight_ledger.store import ledger
+from tight_ledger.store import ledger, summaries
 from tight_ledger.store import people as people_store
 from tight_ledger.store import runs as run_store
 
@@ -135,6 +135,12 @@ def _entry(context: Context, actor: Actor, run_id: UUID, given: Given) -> ledger
     return lambda seq: Entry(**given, **added, seq=seq)
 
 
+async def _ended(connection: AsyncConnection, run_id: UUID) -> None:
+    """A run has ended, or something came after its end: its place is free, its short form out of date."""
+    await run_store.leave(connection, run_id)
+    await summaries.mark(connection, run_id)
+
+
 async def append(context: Context, actor: Actor, run: Remembered, given: Given, *, decides: bool) -> Accepted:
     """Write an entry into a run's stream, and tell everybody who listens.
 
@@ -152,8 +158,8 @@ async def append(context: Context, actor: Actor, run: Remembered, given: Given, 
             _require_next(given.get("claimed_seq"), seq)
         return entry_at(seq)
 
-    if given["kind"] == "finished":
-        stored = await context.appender.append_with("run", run.row.id, given["id"], build, lambda c: run_store.leave(c, run.row.id))
+    if given["kind"] == "finished" or run.state.outcome is not None:
+        stored = await context.appender.append_with("run", run.row.id, given["id"], build, lambda c: _ended(c, run.row.id))
     else:
         stored = await context.appender.append("run", run.row.id, given["id"], build)
     entry = stored.entry if isinstance(stored.entry, Entry) else read_entry(stored.body)

@@ -16,9 +16,11 @@ from tight_ledger.core.runs.outcomes import reasons
 from tight_ledger.core.specs.followups import IN_ORDER, Due, Finished, Happened, pending
 from tight_ledger.core.specs.spec import Spec
 from tight_ledger.services.context import Context, Remembered
+from tight_ledger.services.summaries import catch_up
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import runs as run_store
 from tight_ledger.store import specs as spec_store
+from tight_ledger.store import summaries
 from tight_ledger.store.runs import RunRow
 
 REACHING_MINUTES, SECONDS_A_FASTENER = 5, 12
@@ -98,8 +100,9 @@ async def place_standing(
 
 async def open_followups(context: Context, connection: AsyncConnection, machine_id: UUID | None = None) -> list[OpenFollowup]:
     """The follow-ups that are open, of one machine or of all; those due first."""
+    await catch_up(context, connection)
     newest = await run_store.newest(connection, machine_id)
-    well = await run_store.settled(connection, [row.id for row in newest])
+    well = await summaries.settled(connection, [row.id for row in newest])
     machines = {m.id: m for m in await machine_store.read_all(connection)}
     loaded = [await context.readable(connection, row.parent_id or row.id) for row in newest if row.id in well]
     roots = [root for root in loaded if root is not None]
@@ -195,7 +198,7 @@ async def _tightened_again(
 ) -> list[Remembered]:
     """The runs that left a place as one that must not move, and that no lead has lifted, though a later one there is good."""
     found = []
-    for row in await run_store.ended_red(connection, machine_id):
+    for row in await summaries.red(connection, machine_id):
         if row.id in newest:
             continue
         later = await run_store.at_place(connection, row.machine_id, row.position_key, row.joint)
@@ -207,8 +210,9 @@ async def _tightened_again(
 
 async def attention(context: Context, connection: AsyncConnection, machine_id: UUID | None) -> list[PlaceNow]:
     """The places that need somebody: not good, or unfinished; at a machine, or at all of them."""
+    await catch_up(context, connection)
     newest = await run_store.newest(connection, machine_id)
-    well = await run_store.settled(connection, [row.id for row in newest])
+    well = await summaries.settled(connection, [row.id for row in newest])
     machines = {m.id: m for m in await machine_store.read_all(connection)}
     open_runs: list[Remembered] = []
     lost: list[RunRow] = []

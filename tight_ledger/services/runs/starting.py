@@ -20,7 +20,7 @@ from tight_ledger.services.context import Context
 from tight_ledger.services.people import require_person
 from tight_ledger.services.runs.arriving import brought_back, of_the_person
 from tight_ledger.services.runs.preparing import ground_of
-from tight_ledger.store import ledger
+from tight_ledger.store import ledger, summaries
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import people as people_store
 from tight_ledger.store import runs as run_store
@@ -101,6 +101,7 @@ async def _row(connection: AsyncConnection, ground: Ground, request: Start, star
 async def _keep(connection: AsyncConnection, actor: Actor, ground: Ground, request: Start, entry: ledger.Build, now: datetime) -> None:
     """Seal the start, and what was said about the machine with it."""
     await ledger.begin(connection, "run", request.id, entry)
+    await summaries.mark(connection, request.id)
     machine = ground.machine.machine
     for meter in request.meters:
         await ledger.add_next(connection, "machine", machine.id, meter_note(actor, machine.id, meter, now, new_id()))
@@ -151,6 +152,7 @@ async def begun(context: Context, actor: Actor, request: Begun, *, again: bool =
         await _keep(connection, actor, ground, prepared, entry, now)
         for run_id, flag in contested:
             await ledger.add_next(connection, "run", run_id, _flagged(actor, run_id, now, flag))
+            await summaries.mark(connection, run_id)
 
     await context.database.run(work, transaction=True)
     for run_id, _ in contested:

@@ -135,6 +135,21 @@ export const noticesQuery = (machine: string | null) =>
     refetchInterval: 15_000,
   });
 
+export const weekQuery = (day: string | null) =>
+  queryOptions({
+    queryKey: ["week", day],
+    queryFn: () =>
+      kept(`week/${day ?? ""}`, () => ask(api.GET("/api/week", { params: { query: day ? { day } : {} } }))),
+    placeholderData: (before) => before,
+  });
+
+export const followupQuery = (root: string, name: string) =>
+  queryOptions({
+    queryKey: ["followup", root, name],
+    queryFn: () => ask(api.GET("/api/followups/{root}/{name}", { params: { path: { root, name } } })),
+    retry: false,
+  });
+
 export const machinesQuery = queryOptions({
   queryKey: ["machines"],
   queryFn: () => kept("machines", () => ask(api.GET("/api/machines"))),

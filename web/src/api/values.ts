@@ -13,6 +13,9 @@ type ReadonlyArray<T> = [
 ] extends [
     unknown[]
 ] ? Readonly<Exclude<T, undefined>> : Readonly<Exclude<T, undefined>[]>;
+export const pathsApiFollowupsGetParametersQueryStatusValues: ReadonlyArray<FlattenedDeepRequired<paths>["/api/followups"]["get"]["parameters"]["query"]["status"]> = ["overdue", "due", "soon", "waiting"];
+export const pathsApiFollowupsPdfGetParametersQueryStatusValues: ReadonlyArray<FlattenedDeepRequired<paths>["/api/followups.pdf"]["get"]["parameters"]["query"]["status"]> = ["overdue", "due", "soon", "waiting"];
+export const pathsApiLabelsPdfGetParametersQueryOfValues: ReadonlyArray<FlattenedDeepRequired<paths>["/api/labels.pdf"]["get"]["parameters"]["query"]["of"]> = ["machines", "positions", "tools", "specs"];
 export const pathsApiWrenchesWrench_idReadingGetParametersQueryUnitAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<paths>["/api/wrenches/{wrench_id}/reading"]["get"]["parameters"]["query"]["unit"]> = ["N\u00B7m", "lbf\u00B7ft", "lbf\u00B7in", "kgf\u00B7m", "ozf\u00B7in", "kgf\u00B7cm", "daN\u00B7m"];
 export const pathsApiWrenchesWrench_idScaleGetParametersQueryUnitAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<paths>["/api/wrenches/{wrench_id}/scale"]["get"]["parameters"]["query"]["unit"]> = ["N\u00B7m", "lbf\u00B7ft", "lbf\u00B7in", "kgf\u00B7m", "ozf\u00B7in", "kgf\u00B7cm", "daN\u00B7m"];
 export const actHowAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Act"]["how"]> = ["click", "gauge", "eye"];
@@ -37,6 +40,7 @@ export const crowfootDriveValues: ReadonlyArray<FlattenedDeepRequired<components
 export const crowfootKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Crowfoot"]["kind"]> = ["crowfoot"];
 export const doInputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Do-Input"]["kind"]> = ["do"];
 export const doOutputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Do-Output"]["kind"]> = ["do"];
+export const doneLineStandingAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["DoneLine"]["standing"]> = ["good", "released", "do not move", "abandoned"];
 export const driveAdapterDriveValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["DriveAdapter"]["drive"]> = ["1/4 in", "3/8 in", "1/2 in", "3/4 in", "1 in", "1 1/2 in"];
 export const driveAdapterKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["DriveAdapter"]["kind"]> = ["step"];
 export const driveAdapterToValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["DriveAdapter"]["to"]> = ["1/4 in", "3/8 in", "1/2 in", "3/4 in", "1 in", "1 1/2 in"];

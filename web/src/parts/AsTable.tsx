@@ -5,28 +5,30 @@ export function AsTable({ caption, head, rows }: Props) {
   return (
     <details>
       <summary className="cursor-pointer py-2">{caption}, as a table</summary>
-      <table className="table">
-        <caption className="sr-only">{caption}</caption>
-        <thead>
-          <tr>
-            {head.map((name) => (
-              <th key={name} scope="col">
-                {name}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map(([name, ...figures]) => (
-            <tr key={name}>
-              <th scope="row">{name}</th>
-              {figures.map((figure, place) => (
-                <td key={head[place + 1]}>{figure}</td>
+      <div className="overflow-x-auto">
+        <table className="table">
+          <caption className="sr-only">{caption}</caption>
+          <thead>
+            <tr>
+              {head.map((name) => (
+                <th key={name} scope="col">
+                  {name}
+                </th>
               ))}
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {rows.map(([name, ...figures]) => (
+              <tr key={name}>
+                <th scope="row">{name}</th>
+                {figures.map((figure, place) => (
+                  <td key={head[place + 1]}>{figure}</td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
     </details>
   );
 }

@@ -1,4 +1,4 @@
-import { Moon, Search, Sun, UserRound, Users, Wrench } from "lucide-react";
+import { CalendarDays, Moon, Search, Sun, UserRound, Users, Wrench } from "lucide-react";
 import { useState } from "react";
 import { NavLink } from "react-router";
 import { useMe } from "./useMe";
@@ -27,11 +27,14 @@ export function Dock() {
     applyTheme();
     setNight(!night);
   };
-  const place = "btn btn-ghost flex-1 max-w-48 gap-2";
+  const place = "btn btn-ghost min-w-0 flex-1 max-w-48 max-sm:flex-col max-sm:gap-0 max-sm:px-0 max-sm:text-xs gap-2";
   return (
     <nav aria-label="places" className="bg-base-200 border-base-300 flex items-center gap-1 border-t px-2 py-1">
       <NavLink to="/" end className={({ isActive }) => `${place} ${isActive ? "bg-base-300 font-bold" : ""}`}>
-        <Search aria-hidden="true" size={22} /> Find and bay
+        <Search aria-hidden="true" size={22} className="shrink-0" /> Find <span className="max-sm:hidden">and bay</span>
+      </NavLink>
+      <NavLink to="/week" className={({ isActive }) => `${place} ${isActive ? "bg-base-300 font-bold" : ""}`}>
+        <CalendarDays aria-hidden="true" size={22} /> Week
       </NavLink>
       <NavLink to="/crib" className={({ isActive }) => `${place} ${isActive ? "bg-base-300 font-bold" : ""}`}>
         <Wrench aria-hidden="true" size={22} /> Crib
@@ -39,15 +42,26 @@ export function Dock() {
       <NavLink to="/shop" className={({ isActive }) => `${place} ${isActive ? "bg-base-300 font-bold" : ""}`}>
         <Users aria-hidden="true" size={22} /> Shop
       </NavLink>
-      <span className="flex-1" />
-      <button type="button" className="btn btn-ghost btn-square" aria-label={night ? "light" : "dark"} onClick={turn}>
+      <span className="flex-1 max-sm:hidden" />
+      <button
+        type="button"
+        className="btn btn-ghost btn-square max-sm:hidden"
+        aria-label={night ? "light" : "dark"}
+        onClick={turn}
+      >
         {night ? <Sun aria-hidden="true" /> : <Moon aria-hidden="true" />}
       </button>
-      <button type="button" className="btn btn-ghost gap-2" onClick={leave}>
+      <button
+        type="button"
+        className="btn btn-ghost min-w-0 gap-2 max-sm:flex-1 max-sm:flex-col max-sm:gap-0 max-sm:px-0 max-sm:text-xs"
+        onClick={leave}
+      >
         <UserRound aria-hidden="true" size={22} />
         <span>
           {me.person.name}
-          <span className="text-base-content/80 block text-sm">{me.person.roles.join(", ")} · switch</span>
+          <span className="text-base-content/80 block text-sm max-sm:hidden">
+            {me.person.roles.join(", ")} · switch
+          </span>
         </span>
       </button>
     </nav>

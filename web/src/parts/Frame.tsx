@@ -11,11 +11,11 @@ export function Frame({ title, aside, children, dock = true }: Props) {
   const navigate = useNavigate();
   return (
     <div className="flex h-dvh flex-col">
-      <header className="border-base-300 flex items-center gap-2 border-b px-2">
+      <header className="border-base-300 flex flex-wrap items-center gap-x-2 border-b px-2">
         <button type="button" className="btn btn-ghost btn-square" aria-label="back" onClick={() => navigate(-1)}>
           <ArrowLeft aria-hidden="true" />
         </button>
-        <h1 className="flex-1 text-xl font-bold">{title}</h1>
+        <h1 className="min-w-40 flex-1 text-xl font-bold">{title}</h1>
         <NotSent />
         {aside}
       </header>

@@ -1,17 +1,17 @@
 import { useQuery } from "@tanstack/react-query";
-import { useDeferredValue, useEffect, useState } from "react";
+import { ScanLine } from "lucide-react";
+import { lazy, Suspense, useDeferredValue, useEffect, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { findQuery } from "../../api/queries";
 import { Dock } from "../../parts/Dock";
 import { NotSent } from "../../parts/NotSent";
+import { pathOf } from "../../parts/scanned";
 import { hitPath } from "../search/HitLine";
 import { Results } from "../search/Results";
 import { Dashboard } from "./Dashboard";
 
+const Scanner = lazy(() => import("../../parts/Scanner").then((part) => ({ default: part.Scanner })));
 const FACETS = ["system", "maker", "model", "year"];
-
-/** What a hand scanner types when it reads a tool's tag. */
-const TAG = /\/crib\/[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
 
 /** One box, focused on arrival; below it what was found, or what stands open. */
 export function DashboardScreen() {
@@ -20,6 +20,7 @@ export function DashboardScreen() {
   const machine = search.get("machine");
   const [asked, setAsked] = useState("");
   const [at, setAt] = useState(0);
+  const [scanning, setScanning] = useState(false);
   const narrow = Object.fromEntries([...search].filter(([name]) => FACETS.includes(name)));
   const asking = { asked: useDeferredValue(asked), machine, narrow };
   const looking = asked.trim() !== "" || machine !== null || Object.keys(narrow).length > 0;
@@ -63,13 +64,23 @@ export function DashboardScreen() {
           aria-label="find a machine or a joint"
           value={asked}
           onChange={(event) => {
-            const tag = event.target.value.match(TAG);
-            if (tag) navigate(tag[0]);
+            const scanned = pathOf(event.target.value); // what a hand scanner types when it reads a label
+            if (scanned) navigate(scanned);
             setAsked(event.target.value);
             setAt(0);
           }}
           onKeyDown={onKey}
         />
+        {scanning && (
+          <Suspense fallback={null}>
+            <Scanner onClose={() => setScanning(false)} />
+          </Suspense>
+        )}
+        {!looking && !scanning && (
+          <button type="button" className="btn self-start" onClick={() => setScanning(true)}>
+            <ScanLine aria-hidden="true" size={22} /> Scan a label
+          </button>
+        )}
         {looking ? (
           <Results
             found={found}

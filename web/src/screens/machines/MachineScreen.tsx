@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { Link, useParams, useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { machineQuery, noticesQuery, signInQuery } from "../../api/queries";
 import { Frame } from "../../parts/Frame";
@@ -25,7 +25,8 @@ export function MachineScreen() {
 
 function Machine({ now }: { now: Schemas["MachineNow"] }) {
   const { machine, map } = now;
-  const [chosen, setChosen] = useState<string | null>(null);
+  const [search] = useSearchParams();
+  const [chosen, setChosen] = useState<string | null>(search.get("place"));
   const [site, setSite] = useState<string | null>(null);
   const job = useJob(machine.id);
   const door = useQuery(signInQuery);

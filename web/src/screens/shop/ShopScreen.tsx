@@ -5,9 +5,11 @@ import { address } from "../../api/addresses";
 import type { Schemas } from "../../api/client";
 import { useCommand } from "../../api/command";
 import { choicesQuery, signInQuery, touched } from "../../api/queries";
+import { sendFile } from "../../api/send";
 import { Choice } from "../../parts/Choice";
 import { Field } from "../../parts/Field";
 import { Frame } from "../../parts/Frame";
+import { newId } from "../../parts/ids";
 import { Trouble } from "../../parts/Trouble";
 import { useMe } from "../../parts/useMe";
 import { Waiting } from "../../parts/Waiting";
@@ -57,9 +59,55 @@ export function ShopScreen() {
           <Link className="btn" to="/instruments">
             Wrenches on the line
           </Link>
+          <h2 className="pt-4 text-lg font-bold">Labels to print</h2>
+          {["machines", "positions", "tools", "specs"].map((of) => (
+            <a key={of} className="btn" href={`/api/labels.pdf?of=${of}`} target="_blank" rel="noreferrer">
+              {of}
+            </a>
+          ))}
+          <h2 className="pt-4 text-lg font-bold">What is due</h2>
+          <a className="btn" href="/api/followups.pdf" target="_blank" rel="noreferrer">
+            As a list (PDF)
+          </a>
+          <a className="btn" href="/api/followups.ics" download>
+            As a calendar (iCalendar)
+          </a>
+          <MeterFile />
         </section>
       </div>
     </Frame>
+  );
+}
+
+/** Meter readings from a file of another program: machine, meter, figure. */
+function MeterFile() {
+  const [lines, setLines] = useState<readonly Schemas["MeterLine"][]>([]);
+  const [error, setError] = useState<unknown>(null);
+  const send = async (file: File | undefined) => {
+    if (!file) return;
+    setError(null);
+    try {
+      setLines(await sendFile<Schemas["MeterLine"][]>(`/api/meters/${newId()}`, file));
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  return (
+    <label className="flex flex-col gap-2">
+      <span>Meters from a CSV file: machine, meter, figure</span>
+      <input
+        type="file"
+        accept=".csv,text/csv"
+        className="file-input w-full"
+        onChange={(event) => send(event.target.files?.[0])}
+      />
+      <Trouble error={error} />
+      {lines.map((line) => (
+        <span key={line.row} className={line.ok ? "" : "text-error font-bold"}>
+          Line {line.row}, {line.fleet_number}: {line.said}
+        </span>
+      ))}
+    </label>
   );
 }
 

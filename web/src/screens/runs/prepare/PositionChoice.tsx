@@ -1,7 +1,12 @@
 import type { Schemas } from "../../../api/client";
 
 type Place = Schemas["PlaceLine"];
-type Props = { places: readonly Place[]; chosen: readonly string[]; single: boolean; onChange: (keys: string[]) => void };
+type Props = {
+  places: readonly Place[];
+  chosen: readonly string[];
+  single: boolean;
+  onChange: (keys: string[]) => void;
+};
 
 /** Where on the machine: one place or several, which are then one job; each is a tap, all of them too. */
 export function PositionChoice({ places, chosen, single, onChange }: Props) {

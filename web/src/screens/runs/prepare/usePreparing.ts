@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { useEffect } from "react";
 import { useParams, useSearchParams } from "react-router";
 import { machineQuery, offerQuery, specQuery, toolsQuery } from "../../../api/queries";
 import { choiceOf } from "./tooling";
@@ -23,6 +24,15 @@ export function usePreparing() {
       axle_load_kg: Number(load) || null,
     }),
   );
+  const named = search.get("wrench");
+  const usual = offered.data?.choices.find((choice) => choice.wrench.name === named && !choice.refused);
+  const { rows, setRows } = chosen;
+  // What the joint was tightened with is taken at once, if it still can do it; another is one tap away.
+  useEffect(() => {
+    const [first] = rows;
+    if (!usual || !first || rows.length > 1 || first.wrench !== null) return;
+    setRows([{ ...first, wrench: usual.wrench.id, unit: usual.wrench.unit }], first.key);
+  }, [usual, rows, setRows]);
   const error = file.error ?? machine.error ?? crib.error ?? offered.error;
   if (!file.data || !machine.data || !crib.data || !offered.data) return { error, preparing: null };
   const read = { file: file.data, machine: machine.data, crib: crib.data, offered: offered.data };
