@@ -25,7 +25,7 @@ const installs = VitePWA({
     icons: [icon(192, "any"), icon(512, "any"), icon(512, "maskable")],
   },
   workbox: {
-    globPatterns: ["**/*.{js,css,html,woff2,png,svg}"],
+    globPatterns: ["**/*.{js,css,html,woff2,svg}", "icon-*.png"],
     globIgnores: ["core/**"],
     navigateFallback: null,
     skipWaiting: true,

@@ -103,6 +103,9 @@ class Case:
     def choose(self):
         return self.ines, "PUT", "/api/shop/choices", {"field": "due_months", "value": "12"}
 
+    def move_shop(self):
+        return self.ines, "PUT", "/api/shop/zone", {"time_zone": "Europe/Lisbon"}
+
     def guest(self):
         return self.ines.command("/api/people", {"name": f"Guest {uuid4().hex[:6]}", "roles": ["mechanic"], "pin": "4711"}).json()["id"]
 

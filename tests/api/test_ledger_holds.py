@@ -18,7 +18,7 @@ ANOTHER = {
     "form_machine": {"form": {"body": "van"}}, "event_happened": {"followup": "warm"}, "review_place": {"text": "not looked at"},
     "describe_machine": {"value": "alloy"}, "read_meter": {"figure": 200}, "set_tool_aside": {"mishap": "overloaded"},
     "clear_tool": {"text": "not looked at"}, "check_tool": {"by": "Hillside"}, "review_run": {"text": "left as it is"},
-    "choose": {"value": "6"}, "withdraw_spec": {"reason": "wrong joint"}, "start_run": {"at_device": "2026-01-01T10:00:00Z"},
+    "choose": {"value": "6"}, "move_shop": {"time_zone": "Europe/Oslo"}, "withdraw_spec": {"reason": "wrong joint"}, "start_run": {"at_device": "2026-01-01T10:00:00Z"},
     "record_entry": {"text": "not seen"}, "retool_run": {"text": "it broke"}, "finish_run": {"text": "wrong wheel"},
     "add_machine": {"fleet_number": "another"}, "add_tool": {"tool": TOOL | {"name": "another"}}, "add_person": {"name": "Another Guest"},
     "enter_minimal_spec": {"title": "Drain plug"}, "register_instrument": {"name": "another"}, "set_roles": {"roles": ["keeper"]},

@@ -117,7 +117,7 @@ def test_the_sheet_says_figure_stages_and_hand():
     assert said.followups == ("retorque after 80 km, at the latest after 14 days; starts again if any moved",)
     words = [line.words for line in said.procedures[0].lines]
     assert words[2] == "all to 30\u00a0% (wheel off the ground)"
-    assert words[-2:] == ["again until check is still, at most 3 times:", "check all at the figure: does any turn?"]
+    assert words[-2:] == ["again if any turns, at most 3 times:", "check all at the figure: does any turn?"]
 
 
 def test_the_prompt_says_where_how_far_which_way_and_what_next():

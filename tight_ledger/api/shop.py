@@ -6,7 +6,7 @@ from tight_ledger.api.dependencies import TABLET_COOKIE, TABLET_KEPT_S, SignedIn
 from tight_ledger.core.base.choices import ShopChoice
 from tight_ledger.core.base.people import Person
 from tight_ledger.services import shop
-from tight_ledger.services.shop import Chosen, SetUp
+from tight_ledger.services.shop import Chosen, Moved, SetUp
 
 router = APIRouter(prefix="/api", tags=["shop"])
 
@@ -30,3 +30,9 @@ async def read_choices(context: TheContext, actor: SignedIn) -> tuple[ShopChoice
 async def choose(request: Chosen, context: TheContext, actor: SignedIn) -> tuple[ShopChoice, ...]:
     """A keeper answers a question otherwise."""
     return await shop.answer(context, actor, request)
+
+
+@router.put("/shop/zone", operation_id="move_shop", status_code=204)
+async def move_shop(request: Moved, context: TheContext, actor: SignedIn) -> None:
+    """A keeper says which time zone the shop is in."""
+    await shop.move(context, actor, request)

@@ -21,13 +21,24 @@ from tight_ledger.store import shop as shop_store
 from tight_ledger.store.shop import STREAM, Shop
 
 
+def known_zone(zone: str) -> str:
+    """A time zone that is known.
+
+    Raises:
+        ValueError: it is not.
+    """
+    if zone not in available_timezones():
+        raise ValueError("this time zone is not known: name it as Europe/Lisbon")
+    return zone
+
+
 class SetUp(Command):
     """The first person sets the shop up."""
 
     code: str = Field(max_length=20)
     """As it was printed where the program was started."""
     shop: str = Field(min_length=1, max_length=80)
-    time_zone: str = Field(default="UTC", max_length=64)
+    time_zone: str = Field(max_length=64)
     name: str = Field(min_length=1, max_length=80)
     pin: str = Field(max_length=20)
     tablet: UUID
@@ -36,9 +47,18 @@ class SetUp(Command):
     @field_validator("time_zone")
     @classmethod
     def _known(cls, zone: str) -> str:
-        if zone not in available_timezones():
-            raise ValueError("this time zone is not known: name it as Europe/Lisbon")
-        return zone
+        return known_zone(zone)
+
+
+class Moved(Command):
+    """The shop's clock is another one."""
+
+    time_zone: str = Field(max_length=64)
+
+    @field_validator("time_zone")
+    @classmethod
+    def _known(cls, zone: str) -> str:
+        return known_zone(zone)
 
 
 class Chosen(Command):
@@ -78,6 +98,18 @@ async def choices(context: Context) -> tuple[ShopChoice, ...]:
     shop = await context.shop()
     known = await context.database.run(context.catalogue)
     return questions(shop.policy, (what.joint for what in known.entries["what"].values()))
+
+
+async def move(context: Context, actor: Actor, request: Moved) -> None:
+    """A keeper says which time zone the shop is in; every moment is shown by it, and stays the moment that it is.
+
+    Raises:
+        NotAllowed: by somebody who is not a keeper.
+    """
+    require_right(actor.person.roles, "shop", "time_zone")
+    said = f"time zone: {request.time_zone}"
+    chosen = note(context.now(), actor, id=request.id, stream=STREAM, subject="shop", kind="chosen", text=said)
+    await once(context, request.id, ("shop", STREAM), chosen, lambda connection: shop_store.keep_zone(connection, request.time_zone))
 
 
 async def answer(context: Context, actor: Actor, request: Chosen) -> tuple[ShopChoice, ...]:

@@ -55,6 +55,11 @@ async def set_up(connection: AsyncConnection, new: Shop) -> None:
         raise Invalid("shop", "The shop is set up already.", "Sign in.") from error
 
 
+async def keep_zone(connection: AsyncConnection, zone: str) -> None:
+    """Store the shop's time zone."""
+    await connection.execute(update(tables.shop).values(time_zone=zone))
+
+
 async def keep_policy(connection: AsyncConnection, policy: Policy) -> None:
     """Store the shop's choices."""
     await connection.execute(update(tables.shop).values(policy=canonical(policy).decode()))

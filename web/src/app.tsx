@@ -22,6 +22,9 @@ const SetUpScreen = lazy(() =>
   import("./screens/shop/SetUpScreen").then((screen) => ({ default: screen.SetUpScreen })),
 );
 const WeekScreen = lazy(() => import("./screens/week/WeekScreen").then((screen) => ({ default: screen.WeekScreen })));
+const GuideScreen = lazy(() =>
+  import("./screens/guide/GuideScreen").then((screen) => ({ default: screen.GuideScreen })),
+);
 const GoScreen = lazy(() => import("./screens/go/GoScreen").then((screen) => ({ default: screen.GoScreen })));
 const NoticesScreen = lazy(() =>
   import("./screens/notices/NoticesScreen").then((screen) => ({ default: screen.NoticesScreen })),
@@ -114,6 +117,7 @@ function Inside({ mustChange }: { mustChange: boolean }) {
         <Route path="/runs/:id" element={<TightenScreen />} />
         <Route path="/runs/:id/card" element={<CardScreen />} />
         <Route path="/runs/:id/paper" element={<PaperScreen />} />
+        <Route path="/guide/:page" element={<GuideScreen />} />
         <Route path="/week" element={<WeekScreen />} />
         <Route path="/go/followup/:root/:name" element={<GoScreen />} />
         <Route path="/notices" element={<NoticesScreen />} />

@@ -10,12 +10,18 @@ from tight_ledger.core.base.models import Model
 Noun = Literal["fastener", "nut", "bolt", "screw", "cap screw", "stud", "plug", "cap", "fitting"]
 """What a mechanic calls the part that the wrench turns."""
 
+Head = Literal["", "hexagon", "flanged", "twelve-point", "internal", "slotted", "castle", "square"]
+"""What the wrench takes hold of."""
+
 
 class Kind(Model):
     """A kind of fastener within a joint."""
 
     thread: str
     noun: Noun = "fastener"
+    head: Head = ""
+    slots: int = Field(default=0, ge=0, le=60)
+    """Of a slotted or a castle nut: its lock positions."""
     property_class: str = ""
     coating: str = ""
     condition: str = ""

@@ -15,6 +15,13 @@ def fasteners_aloud(spec: Spec, step: StepBase) -> str:
     return " and ".join(f"no. {name}" if name in labels else name for name in names)
 
 
+def again_aloud(condition: Condition) -> str:
+    """When a block is done again: `if any turns`, `until play is in the band`."""
+    if condition.one_of == {"still"}:
+        return "if any turns"
+    return f"until {condition.step} is {outcomes_aloud(condition)}"
+
+
 def outcomes_aloud(condition: Condition) -> str:
     """The outcomes that satisfy a condition: `in the band or done by eye`."""
     return " or ".join(OUTCOME_WORDS.get(outcome, outcome.replace("_", " ")) for outcome in sorted(condition.one_of))

@@ -1,6 +1,6 @@
 """`repeat`: a block, a number of times, or until a condition holds; then, if it does not, an implied stop."""
 
-from tight_ledger.core.kinds.reading_aloud import outcomes_aloud
+from tight_ledger.core.kinds.reading_aloud import again_aloud
 from tight_ledger.core.kinds.step_kind import StepCells, StepKind
 from tight_ledger.core.specs.spec import Spec
 from tight_ledger.core.specs.steps import Repeat
@@ -9,7 +9,7 @@ from tight_ledger.core.specs.steps import Repeat
 def _aloud(_spec: Spec, step: Repeat) -> str:
     if step.until is None:
         return f"{step.times} times:"
-    return f"again until {step.until.step} is {outcomes_aloud(step.until)}, at most {step.times} times:"
+    return f"again {again_aloud(step.until)}, at most {step.times} times:"
 
 
 REPEAT = StepKind(

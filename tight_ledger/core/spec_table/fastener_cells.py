@@ -10,7 +10,7 @@ from tight_ledger.core.joints.layouts import Kind
 from tight_ledger.core.joints.threads import parse_thread
 from tight_ledger.core.specs.spec import Followup
 
-_KIND_WORDS = ("noun", "class", "coating", "condition")
+_KIND_WORDS = ("noun", "head", "class", "coating", "condition")
 _LENGTH = re.compile(r"(\d+(?:[.,]\d+)?) mm")
 
 
@@ -31,6 +31,8 @@ def read_kinds(text: str) -> dict[str, Any]:
             word, _, value = part.partition(" ")
             if part in ("single use", "yields"):
                 kind[part.replace(" ", "_")] = True
+            elif word == "slots" and value.isdigit():
+                kind["slots"] = int(value)
             elif word == "longest" and (length := _LENGTH.fullmatch(value)):
                 kind["longest_mm"] = float(length[1].replace(",", "."))
             elif word in _KIND_WORDS and value:
@@ -39,7 +41,7 @@ def read_kinds(text: str) -> dict[str, Any]:
                 raise Invalid(
                     "kinds",
                     f"“{part}” is not understood.",
-                    f"After the thread: {', '.join(_KIND_WORDS)}, longest … mm, single use, yields, note.",
+                    f"After the thread: {', '.join(_KIND_WORDS)}, slots …, longest … mm, single use, yields, note.",
                 )
         found[name] = kind
     return found
@@ -55,6 +57,7 @@ def write_kinds(kinds: Mapping[str, Kind]) -> str:
             + ", ".join(
                 [kind["thread"]]
                 + [f"{word} {kind[key]}" for word in _KIND_WORDS if (key := "property_class" if word == "class" else word) in kind]
+                + ([f"slots {kind['slots']}"] if "slots" in kind else [])
                 + ([f"longest {kind['longest_mm']:g} mm"] if "longest_mm" in kind else [])
                 + [key.replace("_", " ") for key in ("single_use", "yields") if key in kind]
                 + ([f"note {kind['note']}"] if "note" in kind else [])

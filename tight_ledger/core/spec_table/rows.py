@@ -35,7 +35,7 @@ SPEC_COLUMNS: dict[str, str] = {
     "year_to": "last model year",
     "serial_from": "first serial",
     "serial_to": "last serial",
-    "variant": "what separates twins: bearing = press-in | driven = yes",
+    "variant": "what separates machines of one model: bearing = press-in | driven = yes",
     "tell": "how to tell: bearing = no bolts around it",
     "also_applies": "further machines, JSON",
     "axles": "front | rear",
@@ -53,7 +53,7 @@ SPEC_COLUMNS: dict[str, str] = {
     "layout": "circle 10, 335 mm; line 9, 400 mm; grid 2 × 5, 360 × 90 mm; rectangle 6 × 4, 300 × 200 mm; one; points 0,0 | 50,0",
     "looked_at": "from where",
     "first": "how to find number 1 again",
-    "kinds": "stud = M22×1.5, noun nut, class 10.9, coating zinc, condition oiled, longest 52.4 mm, single use, yields, note …",
+    "kinds": "stud = M22×1.5, noun nut, head flanged, class 10.9, condition oiled, longest 52.4 mm, single use, yields, note …",
     "kind_of": "fasteners that are not of the first kind: m8 = 11 12 13",
     "groups": "cap1 = 1 2 | cap2 = 3 4",
     "units": "groups that come loose together: cap1 | cap2",
@@ -66,6 +66,7 @@ SPEC_COLUMNS: dict[str, str] = {
     "page": "",
     "edition": "",
     "year": "of the document",
+    "stages_by": "source or shop: whose the stages below the final torque are",
     "grade": "maker's manual, maker's bulletin, fastener maker or shop experience",
 }
 COLUMNS: dict[str, str] = SPEC_COLUMNS | STEP_COLUMNS
@@ -170,7 +171,7 @@ def read_spec(rows: Sequence[TableRow]) -> tuple[Spec | None, list[CellFault]]:
         "finals": _finals(reader),
         "procedures": _procedures(reader),
         "followups": reader.read("followups", read_followups, []),
-        "source": {name: reader.cell(name) for name in ("document", "page", "edition", "grade") if reader.cell(name)}
+        "source": {name: reader.cell(name) for name in ("document", "page", "edition", "grade", "stages_by") if reader.cell(name)}
         | ({"year": year} if (year := reader.number("year")) is not None else {}),
     }
     if reader.faults:
@@ -318,7 +319,11 @@ def write_spec(spec: Spec) -> list[dict[str, str]]:
         "proof_answer": spec.proof.answer,
         "finals": cells.write_figures(spec.finals, "torque") if spec.finals else "",
         "followups": write_followups(spec.followups),
-        **{name: str(value) for name in ("document", "page", "edition", "year", "grade") if (value := getattr(spec.source, name))},
+        **{
+            name: str(value)
+            for name in ("document", "page", "edition", "year", "grade", "stages_by")
+            if (value := getattr(spec.source, name))
+        },
     }
     if len(set(map(str, spec.finals.values()))) == 1 and list(spec.finals) == kinds:
         head["finals"] = cells.write_figures(next(iter(spec.finals.values())), "torque")

@@ -14,7 +14,7 @@ Fit = Literal["yes", "no", "unknown"]
 class Applies(Model):
     """What a spec is for. Text is compared without regard to case; what is left out does not matter.
 
-    `variant` holds whatever else separates twins: engine, bearing type, driven or not, stud size, wheel.
+    `variant` holds whatever else separates machines of one model: engine, bearing type, driven or not, stud size, wheel.
     """
 
     maker: str = Field(min_length=1, max_length=80)

@@ -1,6 +1,6 @@
 """What is on file about a joint: how it is tightened, what it is for, and who says so."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import suppress
 from typing import Literal
 from uuid import RFC_4122, UUID
@@ -33,13 +33,16 @@ class Source(Model):
     edition: str = ""
     grade: Grade = "maker's manual"
     year: int | None = Field(default=None, ge=1900, le=2100)
+    stages_by: Literal["source", "shop"] = "source"
+    """Whether the stages below the final torque are the document's, or this shop's own."""
 
     @property
     def words(self) -> str:
-        """`Causeway 12 workshop manual, page 7-14, 3rd, 2019`."""
+        """`Causeway 12 workshop manual, page 7-14, 3rd, 2019`; and whether its stages are the shop's own."""
         page = f"page {self.page}" if self.page else ""
         year = str(self.year) if self.year and str(self.year) != self.edition else ""
-        return ", ".join(part for part in (self.document, page, self.edition, year) if part)
+        own = "stages by this shop" if self.stages_by == "shop" else ""
+        return ", ".join(part for part in (self.document, page, self.edition, year, own) if part)
 
 
 class Proof(Model):
@@ -219,6 +222,10 @@ class MinimalSpec(Model):
     thread_hand: Hand = "right"
     document: str = Field(min_length=1, max_length=200)
     page: str = Field(default="", max_length=40)
+    stages_by: Literal["source", "shop"] = "shop"
+    """Whose 30 and 60 % it is: the document's, or the shop's own."""
+    retorque_km: float | None = Field(default=None, gt=0, le=100_000)
+    retorque_days: float | None = Field(default=None, gt=0, le=3_650)
 
     def to_spec(self, spec_id: UUID) -> Spec:
         """A whole spec: three stages in star order, then a check, on a drawn circle.
@@ -255,8 +262,15 @@ class MinimalSpec(Model):
             ),
             finals={"stud": final},
             procedures=procedures,
-            source=Source(document=self.document, page=self.page),
+            followups=self._followups(procedures),
+            source=Source(document=self.document, page=self.page, stages_by=self.stages_by),
         )
+
+    def _followups(self, procedures: Mapping[str, object]) -> tuple[Followup, ...]:
+        if (self.retorque_km is None and self.retorque_days is None) or "retorque" not in procedures:
+            return ()
+        moved = frozenset({"moved"})
+        return (Followup(id="short", procedure="retorque", km=self.retorque_km, days=self.retorque_days, again_if=moved),)
 
 
 _CHECK = Repeat(

@@ -1255,6 +1255,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shop/zone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Move Shop
+         * @description A keeper says which time zone the shop is in.
+         */
+        put: operations["move_shop"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sign-in": {
         parameters: {
             query?: never;
@@ -2391,7 +2411,7 @@ export interface components {
          * Applies
          * @description What a spec is for. Text is compared without regard to case; what is left out does not matter.
          *
-         *     `variant` holds whatever else separates twins: engine, bearing type, driven or not, stud size, wheel.
+         *     `variant` holds whatever else separates machines of one model: engine, bearing type, driven or not, stud size, wheel.
          */
         Applies: {
             /** Maker */
@@ -3533,6 +3553,16 @@ export interface components {
              * @default
              */
             property_class: string;
+            /** Retorque Days */
+            retorque_days?: number | null;
+            /** Retorque Km */
+            retorque_km?: number | null;
+            /**
+             * Stages By
+             * @default shop
+             * @enum {string}
+             */
+            stages_by: "source" | "shop";
             /** Thread */
             thread: string;
             /**
@@ -4342,6 +4372,12 @@ export interface components {
              * @default
              */
             condition: string;
+            /**
+             * Head
+             * @default
+             * @enum {string}
+             */
+            head: "" | "hexagon" | "flanged" | "twelve-point" | "internal" | "slotted" | "castle" | "square";
             /** Longest Mm */
             longest_mm?: number | null;
             /**
@@ -4365,6 +4401,11 @@ export interface components {
              * @default false
              */
             single_use: boolean;
+            /**
+             * Slots
+             * @default 0
+             */
+            slots: number;
             /** Thread */
             thread: string;
             /**
@@ -4929,6 +4970,19 @@ export interface components {
             model: string;
             /** Variants */
             variants: components["schemas"]["Separates"][];
+        };
+        /**
+         * Moved
+         * @description The shop's clock is another one.
+         */
+        Moved: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Time Zone */
+            time_zone: string;
         };
         /**
          * Multiplied
@@ -7141,10 +7195,7 @@ export interface components {
             tablet: string;
             /** Tablet Name */
             tablet_name: string;
-            /**
-             * Time Zone
-             * @default UTC
-             */
+            /** Time Zone */
             time_zone: string;
         };
         /**
@@ -7400,6 +7451,12 @@ export interface components {
              * @default
              */
             page: string;
+            /**
+             * Stages By
+             * @default source
+             * @enum {string}
+             */
+            stages_by: "source" | "shop";
             /** Year */
             year?: number | null;
         };
@@ -16950,6 +17007,127 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ShopChoice"][];
                 };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    move_shop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Moved"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Nobody is signed in */
             401: {

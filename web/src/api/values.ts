@@ -49,6 +49,7 @@ export const eachInputKindValues: ReadonlyArray<FlattenedDeepRequired<components
 export const eachOutputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Each-Output"]["kind"]> = ["each"];
 export const engineRowSiteValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["EngineRow"]["site"]> = ["", "top", "middle", "bottom", "front", "rear"];
 export const engineRowStateValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["EngineRow"]["state"]> = ["do not move", "overdue", "due", "open", "done", "never recorded"];
+export const enterMinimalStages_byValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["EnterMinimal"]["stages_by"]> = ["source", "shop"];
 export const enterMinimalThread_handValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["EnterMinimal"]["thread_hand"]> = ["right", "left"];
 export const extensionDriveValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Extension"]["drive"]> = ["1/4 in", "3/8 in", "1/2 in", "3/4 in", "1 in", "1 1/2 in"];
 export const extensionKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Extension"]["kind"]> = ["extension"];
@@ -64,6 +65,7 @@ export const gaugeWhatValues: ReadonlyArray<FlattenedDeepRequired<components>["s
 export const importProgressStateValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["ImportProgress"]["state"]> = ["judging", "judged", "writing", "done", "failed"];
 export const jobRunStandingAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["JobRun"]["standing"]> = ["good", "released", "do not move", "abandoned"];
 export const jointAtStateValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["JointAt"]["state"]> = ["do not move", "overdue", "due", "open", "done", "never recorded"];
+export const kindHeadValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Kind"]["head"]> = ["", "hexagon", "flanged", "twelve-point", "internal", "slotted", "castle", "square"];
 export const kindNounValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Kind"]["noun"]> = ["fastener", "nut", "bolt", "screw", "cap screw", "stud", "plug", "cap", "fitting"];
 export const kindStagesNounValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["KindStages"]["noun"]> = ["fastener", "nut", "bolt", "screw", "cap screw", "stud", "plug", "cap", "fitting"];
 export const loosenInputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Loosen-Input"]["kind"]> = ["loosen"];
@@ -129,6 +131,7 @@ export const shareUnitValues: ReadonlyArray<FlattenedDeepRequired<components>["s
 export const socketDriveValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Socket"]["drive"]> = ["1/4 in", "3/8 in", "1/2 in", "3/4 in", "1 in", "1 1/2 in"];
 export const socketKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Socket"]["kind"]> = ["socket"];
 export const sourceGradeValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Source"]["grade"]> = ["maker's manual", "maker's bulletin", "fastener maker", "shop experience"];
+export const sourceStages_byValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Source"]["stages_by"]> = ["source", "shop"];
 export const specInputChangeValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Spec-Input"]["change"]> = ["first", "wording", "figure", "safety"];
 export const specInputFinal_checkValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Spec-Input"]["final_check"]> = ["shop", "never"];
 export const specInputHand_by_sideValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Spec-Input"]["hand_by_side"][string]> = ["right", "left"];

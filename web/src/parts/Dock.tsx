@@ -1,6 +1,7 @@
-import { CalendarDays, Moon, Search, Sun, UserRound, Users, Wrench } from "lucide-react";
+import { CalendarDays, CircleQuestionMark, Moon, Search, Sun, UserRound, Users, Wrench } from "lucide-react";
 import { useState } from "react";
-import { NavLink } from "react-router";
+import { NavLink, useLocation } from "react-router";
+import { guideFor } from "./guide";
 import { useMe } from "./useMe";
 import { useSwitch } from "./useSwitch";
 
@@ -21,6 +22,7 @@ function isNight(): boolean {
 export function Dock() {
   const me = useMe();
   const leave = useSwitch();
+  const { pathname } = useLocation();
   const [night, setNight] = useState(isNight);
   const turn = () => {
     localStorage.setItem(THEME, night ? "day" : "night");
@@ -31,7 +33,10 @@ export function Dock() {
   return (
     <nav aria-label="places" className="bg-base-200 border-base-300 flex items-center gap-1 border-t px-2 py-1">
       <NavLink to="/" end className={({ isActive }) => `${place} ${isActive ? "bg-base-300 font-bold" : ""}`}>
-        <Search aria-hidden="true" size={22} className="shrink-0" /> Find <span className="max-sm:hidden">and bay</span>
+        <Search aria-hidden="true" size={22} className="shrink-0" />
+        <span>
+          Find<span className="max-sm:hidden"> and bay</span>
+        </span>
       </NavLink>
       <NavLink to="/week" className={({ isActive }) => `${place} ${isActive ? "bg-base-300 font-bold" : ""}`}>
         <CalendarDays aria-hidden="true" size={22} /> Week
@@ -43,6 +48,9 @@ export function Dock() {
         <Users aria-hidden="true" size={22} /> Shop
       </NavLink>
       <span className="flex-1 max-sm:hidden" />
+      <NavLink to={guideFor(pathname)} className="btn btn-ghost btn-square" aria-label="how this is done">
+        <CircleQuestionMark aria-hidden="true" />
+      </NavLink>
       <button
         type="button"
         className="btn btn-ghost btn-square max-sm:hidden"

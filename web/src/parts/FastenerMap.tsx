@@ -1,4 +1,5 @@
 import type { Schemas } from "../api/client";
+import { FastenerShape } from "./FastenerShape";
 import { frameOf, Plate } from "./Plate";
 import { useOneStop } from "./useOneStop";
 
@@ -16,15 +17,6 @@ type Props = {
   /** By label, the place in the order, drawn beside the nut. */
   turns?: Readonly<Record<string, number>>;
 };
-
-const HEXAGON = [0, 60, 120, 180, 240, 300];
-
-function hexagon(radius: number): string {
-  return HEXAGON.map((deg) => {
-    const angle = (deg * Math.PI) / 180;
-    return `${(radius * Math.cos(angle)).toFixed(2)},${(radius * Math.sin(angle)).toFixed(2)}`;
-  }).join(" ");
-}
 
 /** How far the nearest neighbour of any fastener is: sets the size of a drawn nut. */
 function spacing(fasteners: readonly Schemas["Fastener"][]): number {
@@ -99,11 +91,12 @@ type NutProps = {
   outward: number;
   next: boolean;
   kind: number;
+  shape: Schemas["Kind"] | undefined;
   turn: number | undefined;
 };
 
 /** A nut: its number, one paint stroke a stage across nut and plate, a pennant where something is wrong. */
-function Nut({ radius, label, now, outward, next, kind, turn }: NutProps) {
+function Nut({ radius, label, now, outward, next, kind, shape, turn }: NutProps) {
   const marks = Array.from({ length: now?.marks ?? 0 }, (_, i) => i);
   const turned = now?.checked === "moved";
   const still = now?.checked === "still";
@@ -125,11 +118,7 @@ function Nut({ radius, label, now, outward, next, kind, turn }: NutProps) {
           strokeDasharray={kind > 1 ? `${radius * 0.2} ${radius * 0.16}` : undefined}
         />
       )}
-      <polygon
-        points={hexagon(radius)}
-        className={next ? "fill-primary stroke-primary" : "fill-base-100 stroke-base-content"}
-        strokeWidth={radius * 0.11}
-      />
+      <FastenerShape kind={shape} radius={radius} next={next} />
       <g transform={`rotate(${outward})`}>
         {marks.map((mark) => (
           <path
@@ -242,6 +231,7 @@ export function FastenerMap({
                   outward={outward}
                   next={next}
                   kind={kinds.indexOf(f.kind)}
+                  shape={layout.kinds[f.kind]}
                   turn={turns?.[f.label]}
                 />
               </g>

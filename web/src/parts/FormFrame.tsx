@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import { type FieldValues, FormProvider, type UseFormReturn } from "react-hook-form";
 import { Frame } from "./Frame";
+import { KeyBelow } from "./KeyBelow";
 import { Trouble } from "./Trouble";
 
 type Props<Values extends FieldValues> = {
@@ -29,7 +30,7 @@ export function FormFrame<Values extends FieldValues>({
     <Frame title={title}>
       <FormProvider {...form}>
         <form
-          className="mx-auto flex max-w-xl flex-col gap-4 p-6"
+          className="mx-auto flex max-w-xl flex-col gap-4 px-6 pt-6"
           onSubmit={(event) => {
             event.preventDefault();
             form.clearErrors();
@@ -37,10 +38,12 @@ export function FormFrame<Values extends FieldValues>({
           }}
         >
           {children}
-          <Trouble error={placed ? null : error} />
-          <button type="submit" className="btn btn-primary text-xl" disabled={pending}>
-            {action}
-          </button>
+          <KeyBelow>
+            <Trouble error={placed ? null : error} />
+            <button type="submit" className="btn btn-primary w-full text-xl" disabled={pending}>
+              {action}
+            </button>
+          </KeyBelow>
         </form>
       </FormProvider>
     </Frame>

@@ -31,7 +31,7 @@ export function ModelScreen() {
         </p>
         {file.variants.length > 0 && (
           <p className="border-primary border-l-8 pl-4 text-lg">
-            What separates twins:{" "}
+            What separates one from another:{" "}
             {file.variants.map((variant) => `${variant.attribute}: ${variant.values.join(", ")}`).join(" · ")}
           </p>
         )}

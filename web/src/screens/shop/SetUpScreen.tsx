@@ -9,13 +9,19 @@ import { useFields } from "../../parts/useFields";
 
 /** An empty shop: the first person names it and becomes its first lead and keeper. */
 export function SetUpScreen() {
-  const { form, refused } = useFields({ code: "", shop: "", name: "", pin: "", tablet_name: "" });
+  const { form, refused } = useFields({
+    code: "",
+    shop: "",
+    time_zone: Intl.DateTimeFormat().resolvedOptions().timeZone ?? "",
+    name: "",
+    pin: "",
+    tablet_name: "",
+  });
   const setUp = useCommand({
     body: ({ id }) => ({
       id,
       tablet: newId(),
       ...form.getValues(),
-      time_zone: Intl.DateTimeFormat().resolvedOptions().timeZone || "UTC",
     }),
     to: address("/api/shop"),
     changes: touched.people,
@@ -48,6 +54,12 @@ export function SetUpScreen() {
             required
           />
           <Line name="shop" label="Name of the shop" required />
+          <Line
+            name="time_zone"
+            label="Time zone of the shop"
+            hint="as this tablet says; every time on every screen is told by it: Europe/Lisbon"
+            required
+          />
           <Line name="name" label="Your name" required />
           <Line name="pin" label="Your PIN" hint="4 to 8 digits" type="password" inputMode="numeric" required />
           <Line

@@ -31,6 +31,7 @@ export function ShopScreen() {
     <Frame title={door.shop ?? "The shop"}>
       <div className="mx-auto grid max-w-6xl gap-8 p-4 lg:grid-cols-[1fr_18rem]">
         <section aria-label="choices" className="flex flex-col gap-6">
+          {may && <Zone zone={door.time_zone} />}
           <h2 className="text-lg font-bold">Where mechanics disagree</h2>
           {!may && <p>A keeper may change these. A run keeps what was in force when it began.</p>}
           <Trouble error={choose.error} />
@@ -76,6 +77,34 @@ export function ShopScreen() {
         </section>
       </div>
     </Frame>
+  );
+}
+
+/** The shop's clock: every moment is told by it. */
+function Zone({ zone }: { zone: string }) {
+  const [typed, setTyped] = useState(zone);
+  const move = useCommand({
+    body: ({ id }) => ({ id, time_zone: typed }),
+    to: address("/api/shop/zone"),
+    method: "PUT",
+    changes: touched.people,
+  });
+  return (
+    <form
+      className="flex flex-wrap items-end gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        move.press(undefined);
+      }}
+    >
+      <Field label="Time zone of the shop" value={typed} onChange={(event) => setTyped(event.target.value)} />
+      {typed !== zone && (
+        <button type="submit" className="btn btn-primary">
+          Keep it
+        </button>
+      )}
+      <Trouble error={move.error} />
+    </form>
   );
 }
 

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { address } from "../../api/addresses";
 import { Problem } from "../../api/client";
@@ -13,6 +13,14 @@ import { Line } from "../../parts/Line";
 import { useFields } from "../../parts/useFields";
 import { EstimatePanel } from "./EstimatePanel";
 
+const CONDITIONS = ["clean and dry", "oiled", "with paste, as the document says", "with locking fluid"];
+type Retorque = "short" | "hours" | "none";
+const RETORQUES = {
+  short: { retorque_km: 80, retorque_days: 14 },
+  hours: { retorque_km: null, retorque_days: 14 },
+  none: { retorque_km: null, retorque_days: null },
+} as const;
+
 /** The least that a spec takes, typed from a page; or a whole one from a JSON file. It stays marked unchecked. */
 export function AddSpec() {
   const [search] = useSearchParams();
@@ -20,6 +28,7 @@ export function AddSpec() {
   const { data: machines } = useQuery(machinesQuery);
   const machine = machines?.find((each) => each.id === search.get("machine"));
   const { data: choices } = useQuery(estimateChoicesQuery);
+  const [unsaid, setUnsaid] = useState(false);
   const { form, refused } = useFields({
     maker_model: "",
     title: "Wheel nuts",
@@ -28,16 +37,19 @@ export function AddSpec() {
     count: "",
     property_class: "",
     thread_hand: "right" as "right" | "left",
+    condition: "",
+    retorque: "" as Retorque | "",
+    stages_by: "" as "source" | "shop" | "",
     document: "",
     page: "",
   });
-  const { thread, property_class, thread_hand } = form.watch();
+  const { thread, property_class, thread_hand, condition, retorque, stages_by } = form.watch();
   useEffect(() => {
     if (machine) form.setValue("maker_model", `${machine.maker} ${machine.model}`);
   }, [machine, form]);
   const add = useCommand({
     body: ({ id }, _: string[]) => {
-      const { maker_model, count, ...typed } = form.getValues();
+      const { maker_model, count, retorque: after, stages_by: whose, ...typed } = form.getValues();
       const [maker = "", ...rest] = maker_model.trim().split(" ");
       const known = machines?.find((each) => `${each.maker} ${each.model}` === maker_model.trim());
       return {
@@ -45,7 +57,8 @@ export function AddSpec() {
         ...typed,
         maker: known?.maker ?? maker,
         model: known?.model ?? rest.join(" "),
-        condition: "",
+        ...RETORQUES[after || "none"],
+        stages_by: whose || "shop",
         count: Number(count),
       };
     },
@@ -64,8 +77,16 @@ export function AddSpec() {
       form={form}
       pending={add.isPending}
       error={asks ? null : add.error}
-      onSubmit={() => add.press([])}
+      onSubmit={() => {
+        if (condition === "" || retorque === "" || stages_by === "") setUnsaid(true);
+        else add.press([]);
+      }}
     >
+      {unsaid && (condition === "" || retorque === "" || stages_by === "") && (
+        <p role="alert" className="bg-warning text-warning-content rounded-box p-3 text-lg">
+          Say how the threads are, when it is pulled again, and whose the stages are.
+        </p>
+      )}
       <p className="flex flex-wrap gap-2">
         <Link className="btn" to={`/add/spec/whole${machine ? `?machine=${machine.id}` : ""}`}>
           Any other joint
@@ -96,6 +117,31 @@ export function AddSpec() {
         />
       )}
       <EstimatePanel thread={thread} propertyClass={property_class} />
+      <Choice
+        label="Threads and seats"
+        options={CONDITIONS.map((value) => ({ value, say: value }))}
+        value={condition}
+        onChange={(said) => form.setValue("condition", said)}
+      />
+      <Choice
+        label="Re-torque"
+        options={[
+          { value: "short", say: "after 80 km, at the latest 14 days" },
+          { value: "hours", say: "after 14 days" },
+          { value: "none", say: "none stated" },
+        ]}
+        value={retorque || null}
+        onChange={(after) => form.setValue("retorque", after)}
+      />
+      <Choice
+        label="30, 60, then 100 %"
+        options={[
+          { value: "shop", say: "this shop's own way" },
+          { value: "source", say: "as the document says" },
+        ]}
+        value={stages_by || null}
+        onChange={(whose) => form.setValue("stages_by", whose)}
+      />
       <Choice
         label="Thread hand"
         options={enterMinimalThread_handValues.map((value) => ({ value, say: value }))}

@@ -25,8 +25,22 @@ export function Prepare({ preparing }: { preparing: Preparing }) {
   return (
     <Frame title={`${machine.machine.fleet_number} · ${spec.title} · ${procedure}`} dock={false}>
       <div className="grid gap-6 p-4 md:grid-cols-[1fr_minmax(0,22rem)]">
-        <div className="flex flex-col gap-6">
-          {preparing.retool === null && <Where preparing={preparing} asksMeter={begins.asksMeter !== null} />}
+        <div className="flex min-w-0 flex-col gap-6">
+          {preparing.retool === null && <Where preparing={preparing} />}
+          <div className="grid gap-6 lg:grid-cols-[1.3fr_1fr]">
+            <div className="flex min-w-0 flex-col gap-4">
+              <WrenchList choices={offered.choices} value={row.wrench} unit={row.unit} onChange={take} />
+              <Shares
+                offered={offered}
+                onTake={() => {
+                  const made = offered.shares.flatMap((share) => rowsOf(share, spec.layout.fasteners.length));
+                  preparing.setRows(made, made[0]?.key ?? "");
+                }}
+              />
+            </div>
+            {preparing.retool === null && <Machine preparing={preparing} asksMeter={begins.asksMeter !== null} />}
+          </div>
+          {choice && <SetTheWrench key={`${choice.wrench.id}${choice.wrench.unit}`} choice={choice} />}
           <RowTabs
             rows={preparing.rows}
             active={row.key}
@@ -35,15 +49,6 @@ export function Prepare({ preparing }: { preparing: Preparing }) {
             onActive={preparing.setActive}
             onRows={preparing.setRows}
           />
-          <WrenchList choices={offered.choices} value={row.wrench} unit={row.unit} onChange={take} />
-          <Shares
-            offered={offered}
-            onTake={() => {
-              const made = offered.shares.flatMap((share) => rowsOf(share, spec.layout.fasteners.length));
-              preparing.setRows(made, made[0]?.key ?? "");
-            }}
-          />
-          {choice && <SetTheWrench key={`${choice.wrench.id}${choice.wrench.unit}`} choice={choice} />}
           <EndPanel
             row={row}
             shelf={crib.tools}
@@ -60,9 +65,9 @@ export function Prepare({ preparing }: { preparing: Preparing }) {
   );
 }
 
-/** Where on the machine, the proof that it is the right spec, its meters, and what holds it. */
-function Where({ preparing, asksMeter }: { preparing: Preparing; asksMeter: boolean }) {
-  const { file, machine, offered, position, proof, readings, supports, load } = preparing;
+/** Where on the machine, and the proof that it is the right spec. */
+function Where({ preparing }: { preparing: Preparing }) {
+  const { file, proof } = preparing;
   const { spec } = file;
   const sides = [...new Set(preparing.positions.map((each) => each.side ?? null))];
   const left = sides.filter((side) => ((side && spec.hand_by_side[side]) || spec.thread_hand) === "left");
@@ -71,8 +76,8 @@ function Where({ preparing, asksMeter }: { preparing: Preparing; asksMeter: bool
       <PositionChoice places={file.places} chosen={preparing.places} single={false} onChange={preparing.setPlaces} />
       {left.length > 0 && (
         <p className="bg-warning text-warning-content rounded-box p-3 text-lg font-bold">
-          Left-hand thread {left.length < preparing.positions.length ? `on the ${left.join(" and ")}` : "here"}: it
-          tightens anticlockwise.
+          Left-hand thread {left.length < sides.length ? `on the ${left.join(" and ")}` : "here"}: it tightens
+          anticlockwise.
         </p>
       )}
       <Choice
@@ -81,6 +86,15 @@ function Where({ preparing, asksMeter }: { preparing: Preparing; asksMeter: bool
         value={proof}
         onChange={preparing.setProof}
       />
+    </>
+  );
+}
+
+/** The machine's meters, and what holds it. */
+function Machine({ preparing, asksMeter }: { preparing: Preparing; asksMeter: boolean }) {
+  const { machine, offered, position, readings, supports, load } = preparing;
+  return (
+    <div className="flex min-w-0 flex-col gap-4">
       <MeterFields machine={machine} readings={readings} onChange={preparing.setReadings} asks={asksMeter} />
       {offered.supports.length > 0 && (
         <HeldBy
@@ -92,6 +106,6 @@ function Where({ preparing, asksMeter }: { preparing: Preparing; asksMeter: bool
           onSupports={preparing.setSupports}
         />
       )}
-    </>
+    </div>
   );
 }

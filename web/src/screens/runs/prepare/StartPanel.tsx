@@ -11,7 +11,7 @@ export function StartPanel({ preparing, begins }: Props) {
   const { missing, asksMeter, error, isPending, begin } = begins;
   return (
     <aside className="flex flex-col gap-4 self-start md:sticky md:top-4">
-      <div className="h-72">
+      <div className="h-56">
         <FastenerMap layout={spec.layout} />
       </div>
       <ul className="text-lg font-bold">

@@ -1,4 +1,5 @@
 import { Problem, type Schemas } from "../../../api/client";
+import { lately } from "./lately";
 import { taken } from "./tooling";
 import type { Preparing } from "./usePreparing";
 import { useRetool } from "./useRetool";
@@ -20,7 +21,7 @@ function missingIn({ file, offered, positions, rows, row, proof, retool, choice 
 
 /** Begins the run, or goes on with other tools. */
 export function useBegin(preparing: Preparing) {
-  const { file, machine, procedure, positions, readings, rows, supports, load, proof, retool: run } = preparing;
+  const { file, machine, procedure, positions, readings, rows, supports, load, proof, choice, retool: run } = preparing;
   const start = useStart({
     spec: file.spec.id,
     revision: file.spec.revision,
@@ -41,6 +42,10 @@ export function useBegin(preparing: Preparing) {
     asksMeter: start.error instanceof Problem && start.error.ask === "meter" ? start.error : null,
     error: start.error ?? retool.error,
     isPending: start.isPending || retool.isPending,
-    begin: (affirmed: string[] = []) => (run === null ? start.press(affirmed) : retool.press(undefined)),
+    begin: (affirmed: string[] = []) => {
+      if (run !== null) return retool.press(undefined);
+      lately.keep(machine.machine.id, { supports, load, readings, wrench: choice?.wrench.name ?? "" });
+      return start.press(affirmed);
+    },
   };
 }

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { useParams, useSearchParams } from "react-router";
 import { machineQuery, offerQuery, specQuery, toolsQuery } from "../../../api/queries";
+import { lately } from "./lately";
 import { choiceOf } from "./tooling";
 import { useChosen } from "./useChosen";
 
@@ -14,7 +15,7 @@ export function usePreparing() {
   const file = useQuery(specQuery(id));
   const machine = useQuery(machineQuery(machineId));
   const crib = useQuery(toolsQuery);
-  const chosen = useChosen(file.data?.places ?? [], search.get("place"));
+  const chosen = useChosen(file.data?.places ?? [], search.get("place"), machineId);
   const { row, position, supports, load } = chosen;
   const offered = useQuery(
     offerQuery(id, {
@@ -24,7 +25,7 @@ export function usePreparing() {
       axle_load_kg: Number(load) || null,
     }),
   );
-  const named = search.get("wrench");
+  const named = search.get("wrench") ?? lately.at(machineId)?.wrench;
   const usual = offered.data?.choices.find((choice) => choice.wrench.name === named && !choice.refused);
   const { rows, setRows } = chosen;
   // What the joint was tightened with is taken at once, if it still can do it; another is one tap away.

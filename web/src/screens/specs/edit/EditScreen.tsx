@@ -7,6 +7,7 @@ import { useCommand } from "../../../api/command";
 import { columnsQuery, machinesQuery, previewQuery, rowsQuery, touched } from "../../../api/queries";
 import { Frame } from "../../../parts/Frame";
 import { newId } from "../../../parts/ids";
+import { KeyBelow } from "../../../parts/KeyBelow";
 import { Trouble } from "../../../parts/Trouble";
 import { useSettled } from "../../../parts/useSettled";
 import { Waiting } from "../../../parts/Waiting";
@@ -95,9 +96,11 @@ export function EditScreen() {
               </button>
             </div>
           )}
-          <button type="submit" className="btn btn-primary text-xl" disabled={save.isPending}>
-            Put it on file, unchecked
-          </button>
+          <KeyBelow>
+            <button type="submit" className="btn btn-primary text-xl" disabled={save.isPending}>
+              Put it on file, unchecked
+            </button>
+          </KeyBelow>
         </form>
         <section aria-label="preview" className="md:sticky md:top-0 md:h-[calc(100dvh-9rem)] md:overflow-y-auto">
           <Trouble error={failed} />
