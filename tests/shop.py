@@ -6,6 +6,7 @@ import signal
 import subprocess
 import sys
 import time
+from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from uuid import UUID, uuid4
@@ -40,6 +41,17 @@ class Shop:
     @property
     def url(self) -> str:
         return f"{self.scheme}://{self.address}:{self.port}"
+
+    @contextmanager
+    def running(self, *arguments: str):
+        """A command that goes on by itself, for as long as the block lasts."""
+        command, given = [sys.executable, "-m", "tight_ledger.cli", *arguments], ENVIRONMENT | {"TIGHT_DATA": str(self.data)}
+        process = subprocess.Popen(command, cwd=ROOT, env=given, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        try:
+            yield
+        finally:
+            process.kill()
+            process.wait()
 
     def run(self, *arguments: str, timeout: int = 120, may_run_out: bool = False, environment: dict | None = None):
         command = [sys.executable, "-m", "tight_ledger.cli", *arguments]

@@ -178,7 +178,15 @@ def test_only_a_keeper_puts_people_on_the_list(tam, ines):
 
 
 def test_a_shop_is_set_up_once_by_who_has_the_code(stranger, shop):
-    body = {"id": str(uuid4()), "shop": "Mine", "time_zone": "Europe/Lisbon", "name": "Me", "pin": "9182", "tablet": str(uuid4()), "tablet_name": "desk"}
+    body = {
+        "id": str(uuid4()),
+        "shop": "Mine",
+        "time_zone": "Europe/Lisbon",
+        "name": "Me",
+        "pin": "9182",
+        "tablet": str(uuid4()),
+        "tablet_name": "desk",
+    }
     assert stranger.post("/api/shop", json=body | {"code": "00000000"}).status_code == 403
     answer = stranger.post("/api/shop", json=body | {"code": shop.setup_code()})
     assert (answer.status_code, answer.json()["fault"]) == (422, "The shop is set up already.")

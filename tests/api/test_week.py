@@ -67,5 +67,6 @@ def test_labels_have_a_code_for_every_thing(tam):
         answer = tam.http.get("/api/labels.pdf", params={"of": kind})
         assert answer.status_code == 200
         assert len(PdfReader(BytesIO(answer.content)).pages) >= count // 40
-    assert tam.http.get("/api/labels.pdf", params={"of": "specs"}).status_code == 200
-    assert tam.http.get("/api/labels.pdf", params={"of": "positions"}).status_code == 200
+    for of in ("specs", "positions"):
+        assert tam.http.get("/api/labels.pdf", params={"of": of, "machine": tam.machine()}).status_code == 200
+        assert tam.http.get("/api/labels.pdf", params={"of": of}).status_code == 422

@@ -78,7 +78,15 @@ def workbook(tmp_path, *rows, name="book.xlsx"):
 @pytest.fixture(scope="module")
 def other(tmp_path_factory):
     with Shop(tmp_path_factory.mktemp("other") / "data", "--empty") as empty, httpx.Client(base_url=empty.url, timeout=60) as http:
-        first = {"code": empty.setup_code(), "shop": "Other", "time_zone": "Europe/Oslo", "name": "Ada", "pin": "5083", "tablet": str(uuid4()), "tablet_name": "desk"}
+        first = {
+            "code": empty.setup_code(),
+            "shop": "Other",
+            "time_zone": "Europe/Oslo",
+            "name": "Ada",
+            "pin": "5083",
+            "tablet": str(uuid4()),
+            "tablet_name": "desk",
+        }
         person = http.post("/api/shop", json={"id": str(uuid4())} | first).json()["id"]
         http.post("/api/sessions", json={"person": person, "pin": "5083"})
         yield http

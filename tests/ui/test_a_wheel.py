@@ -191,7 +191,7 @@ def test_end_it_red_and_see_it_red_everywhere(tablet, run, tam):
     tablet.sign_in("Ines Okoro")
     red.click()
     page.get_by_label("reason for the release").fill("nuts replaced")
-    tablet.tap("Release it, as lead")
+    tablet.tap("Lift it, as lead")
     tablet.sees("Released by the lead")
     tablet.open("/")
     tablet.sees("In the bay")

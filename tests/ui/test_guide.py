@@ -28,6 +28,14 @@ def press_until(tablet, words):
     raise AssertionError(f"“{words}” did not come")
 
 
+def key_of(page, name):
+    """The key or link of this name; else the first whose name holds it."""
+    loose = page.get_by_role("button", name=name).or_(page.get_by_role("link", name=name)).first
+    expect(loose).to_be_visible()
+    exact = page.get_by_role("button", name=name, exact=True).or_(page.get_by_role("link", name=name, exact=True))
+    return exact.first if exact.count() else loose
+
+
 def follow(tablet, step):
     """Do what the first sentence of a step says."""
     page = tablet.page
@@ -35,7 +43,7 @@ def follow(tablet, step):
         page.get_by_label(typed[2]).fill(typed[1])
     elif touched := re.match(r"Touch \*\*(.+?)\*\*", step):
         tablet.later()
-        page.get_by_role("button", name=touched[1]).or_(page.get_by_role("link", name=touched[1])).first.click()
+        key_of(page, touched[1]).click()
     elif read := re.match(r"Read \*\*(.+?)\*\*", step):
         tablet.sees(read[1])
     elif until := re.match(r"Press the space bar until \*\*(.+?)\*\*", step):

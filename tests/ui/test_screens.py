@@ -105,6 +105,10 @@ def test_the_one_question_and_a_second_person(tablet, tam):
     tablet.tap("8.8", exact=True)
     tablet.sees("about 25.5 N·m: 75 % of proof load")
     tablet.tap("Put it on file, unchecked")
+    tablet.sees("Say how the threads are")
+    for answer in ("clean and dry", "after 14 days", "this shop's own way"):
+        tablet.tap(answer)
+    tablet.tap("Put it on file, unchecked")
     tablet.sees("is far over what M8 8.8 can bear")
     page.get_by_role("textbox", name="Torque, as written").fill("110 lbf·in")
     tablet.tap("Put it on file, unchecked")
@@ -156,6 +160,8 @@ def test_a_first_shop_from_nothing(chromium, tmp_path):
     expect(page.get_by_label("Maker and model")).to_have_value("Marrowby Slip 9")
     for label, text in (("Torque, as written", "110"), ("Thread", "M14×1.5"), ("How many", "5"), ("Document", "Slip 9 book")):
         page.get_by_role("textbox", name=label).fill(text)
+    for answer in ("clean and dry", "after 80 km", "this shop's own way"):
+        tablet.tap(answer)
     tablet.tap("Put it on file, unchecked")
     tablet.sees("The torque has no unit.")
     page.get_by_role("textbox", name="Torque, as written").fill("105–115 Nm")

@@ -6,7 +6,7 @@ from uuid import uuid4
 import pytest
 import segno
 from PIL import Image
-from playwright.sync_api import expect, sync_playwright
+from playwright.sync_api import expect
 
 from tests.shop import BUS_SPEC, demo_id
 from tests.ui.conftest import QUIET
@@ -83,8 +83,8 @@ def test_a_re_torque_from_its_tag_and_a_nut_that_turned(tablet, tam, ines):
     for key in ("10 studs, M22", "Start"):
         tablet.tap(key, exact=True)
         presses += 1
-    now = tablet.page.get_by_role("region", name="now")
-    while "nut 1" not in now.inner_text() or tablet.page.get_by_text("set to").count():
+    key = tablet.page.locator("footer")
+    while "nut 1 " not in key.inner_text():
         tablet.space()
         presses += 1
         tablet.page.wait_for_timeout(400)
@@ -111,7 +111,7 @@ def test_the_week_leads_to_the_thing(tablet, tam, ines):
 
 
 @pytest.fixture
-def camera(tmp_path, shop):
+def camera(chromium, tmp_path, shop):
     """A browser whose camera sees the label of a wrench."""
     address = f"{shop.url}/crib/{demo_id('wrench', 'W-11 one-inch')}"
     drawn = BytesIO()
@@ -125,10 +125,9 @@ def camera(tmp_path, shop):
     seen = [
         "--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream", f"--use-file-for-fake-video-capture={tmp_path / 'label.mjpeg'}",
     ]  # fmt: skip
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=[*QUIET, *seen])
-        yield browser
-        browser.close()
+    browser = chromium.browser_type.launch(executable_path="/usr/bin/chromium", args=[*QUIET, *seen])
+    yield browser
+    browser.close()
 
 
 def test_a_label_in_front_of_the_camera_opens_the_thing(camera, shop):

@@ -1,6 +1,7 @@
 """The week: as data, as PDF, as CSV; labels."""
 
 from datetime import date
+from uuid import UUID
 
 from fastapi import APIRouter, Request, Response
 from starlette.concurrency import run_in_threadpool
@@ -35,9 +36,11 @@ async def export_week(context: TheContext, actor: SignedIn, day: date | None = N
 
 
 @router.get("/labels.pdf", operation_id="print_labels", response_class=Response)
-async def print_labels(request: Request, context: TheContext, actor: SignedIn, of: Labelled = "machines") -> Response:
+async def print_labels(
+    request: Request, context: TheContext, actor: SignedIn, of: Labelled = "machines", machine: UUID | None = None
+) -> Response:
     """Labels with codes for machines, positions, tools or specs."""
-    content = await labels_for(context, of, str(request.base_url).rstrip("/"))
+    content = await labels_for(context, of, machine, str(request.base_url).rstrip("/"))
     return Response(content, media_type="application/pdf", headers=_named(f"labels-{of}.pdf"))
 
 

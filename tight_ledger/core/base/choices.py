@@ -67,6 +67,11 @@ _ASKED: tuple[tuple[str, str, str, tuple[tuple[str, str], ...], str], ...] = (
         "by_eye_deg", "An angle by eye?", "A gauge or an electronic wrench is better; by eye it is judged by a band that much wider.",
         (), "degrees on either side",
     ),
+    (
+        "retorque_km", "When is a wheel pulled again, by distance?",
+        "For a spec that is entered quickly; what a document says comes first.", (), "km",
+    ),
+    ("retorque_days", "And at the latest?", "The date catches a meter that nobody reads.", (), "days"),
     ("due_months", "When is a wrench due, by time?", "Twelve months, or its pulls, whichever comes first.", (), "months"),
     ("due_pulls", "When is a wrench due, by use?", "Five thousand pulls, counted from the ledger.", (), "pulls"),
 )  # fmt: skip

@@ -27,6 +27,9 @@ class Policy(Model):
     """Between two swings of one angle."""
     by_eye_deg: float = Field(default=10.0, ge=0, le=45)
     """How much wider an angle's band is on either side when it goes by eye. Common practice, no source."""
+    retorque_km: float = Field(default=80.0, gt=0, le=10_000)
+    retorque_days: float = Field(default=14.0, gt=0, le=366)
+    """After which a wheel is pulled again where its document says nothing. Common practice, no source."""
     due_months: int = Field(default=12, ge=1, le=120)
     due_pulls: int = Field(default=5_000, ge=1, le=1_000_000)
     """A wrench is due after so many months or pulls, whichever comes first (ISO 6789-1, from memory)."""

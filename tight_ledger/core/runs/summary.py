@@ -12,25 +12,23 @@ from tight_ledger.core.runs.run import RunState
 
 
 class RunSummary(Model):
-    """A run in short."""
+    """A run in short. Of a run that goes on it says only what does not change."""
 
-    seq: int
-    """Of the last entry that it was derived from."""
-    standing: Outcome | None = None
-    touched: bool
     title: str
     position: str
-    people: tuple[UUID, ...]
-    """Who recorded that they did something, in order."""
     wrenches: tuple[str, ...]
     fasteners: int
-    pulls: int
-    reasons: tuple[str, ...]
-    outcomes: Names
-    """Of its pulls."""
     meters: tuple[Meter, ...]
     followup: str | None = None
     started_at: datetime
+    standing: Outcome | None = None
+    touched: bool = False
+    people: tuple[UUID, ...] = ()
+    """Who recorded that they did something, in order."""
+    pulls: int = 0
+    reasons: tuple[str, ...] = ()
+    outcomes: Names = frozenset()
+    """Of its pulls."""
     ended_at: datetime | None = None
     ended_by: UUID | None = None
 
@@ -47,15 +45,20 @@ def summary_of(started: Started, state: RunState, entries: Sequence[Entry]) -> R
         started: the tooling in force.
         entries: the run's, by seq.
     """
-    ended = next((entry for entry in reversed(entries) if entry.kind == "finished"), None)
     facts = started.facts
-    return RunSummary(
-        seq=entries[-1].seq, standing=state.standing, touched=bool(state.touched), title=facts.title if facts is not None else "",
-        position=started.position.words, people=tuple(dict.fromkeys(entry.by for entry in entries if entry.kind in PHYSICAL)),
-        wrenches=tuple(dict.fromkeys(tooling.wrench.name for tooling in started.tooling)),
-        fasteners=len(facts.layout.fasteners) if facts is not None else len(started.plan.labels),
-        pulls=sum(entry.kind in TIGHTENING for entry in entries), reasons=state.reasons or reasons(started.plan, state),
-        outcomes=frozenset(pull.outcome for pull in state.pulls if pull.outcome is not None), meters=started.meters,
-        followup=started.followup, started_at=entries[0].at_server, ended_at=ended.at_server if ended is not None else None,
-        ended_by=ended.by if ended is not None else None,
-    )  # fmt: skip
+    fixed = {
+        "title": facts.title if facts is not None else "", "position": started.position.words, "started_at": entries[0].at_server,
+        "wrenches": tuple(dict.fromkeys(tooling.wrench.name for tooling in started.tooling)), "meters": started.meters,
+        "fasteners": len(facts.layout.fasteners) if facts is not None else len(started.plan.labels), "followup": started.followup,
+    }  # fmt: skip
+    if state.standing is None:
+        return RunSummary.model_validate(fixed)
+    ended = next((entry for entry in reversed(entries) if entry.kind == "finished"), None)
+    said = {
+        "standing": state.standing, "touched": bool(state.touched), "ended_at": ended.at_server if ended is not None else None,
+        "people": tuple(dict.fromkeys(entry.by for entry in entries if entry.kind in PHYSICAL)),
+        "pulls": sum(entry.kind in TIGHTENING for entry in entries), "reasons": state.reasons or reasons(started.plan, state),
+        "outcomes": frozenset(pull.outcome for pull in state.pulls if pull.outcome is not None),
+        "ended_by": ended.by if ended is not None else None,
+    }  # fmt: skip
+    return RunSummary.model_validate(fixed | said)

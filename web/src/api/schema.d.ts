@@ -5844,6 +5844,16 @@ export interface components {
              */
             longest_pause_s: number;
             /**
+             * Retorque Days
+             * @default 14
+             */
+            retorque_days: number;
+            /**
+             * Retorque Km
+             * @default 80
+             */
+            retorque_km: number;
+            /**
              * Second Click
              * @default second pull
              * @enum {string}
@@ -5918,6 +5928,16 @@ export interface components {
              * @default 120
              */
             longest_pause_s: number;
+            /**
+             * Retorque Days
+             * @default 14
+             */
+            retorque_days: number;
+            /**
+             * Retorque Km
+             * @default 80
+             */
+            retorque_km: number;
             /**
              * Second Click
              * @default second pull
@@ -11137,6 +11157,7 @@ export interface operations {
         parameters: {
             query?: {
                 of?: "machines" | "positions" | "tools" | "specs";
+                machine?: string | null;
             };
             header?: never;
             path?: never;

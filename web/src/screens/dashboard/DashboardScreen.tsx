@@ -11,6 +11,8 @@ import { Results } from "../search/Results";
 import { Dashboard } from "./Dashboard";
 
 const Scanner = lazy(() => import("../../parts/Scanner").then((part) => ({ default: part.Scanner })));
+/** A hand scanner types without a pause of this length. */
+const TYPED_MS = 250;
 const FACETS = ["system", "maker", "model", "year"];
 
 /** One box, focused on arrival; below it what was found, or what stands open. */
@@ -30,6 +32,13 @@ export function DashboardScreen() {
   const goals = found
     ? [...found.hits.map((hit) => hitPath(hit, machine)), ...found.machines.map((m) => `/machines/${m.id}`)]
     : [];
+  // What a hand scanner types when it reads a label, once it has typed all of it.
+  useEffect(() => {
+    const scanned = pathOf(asked);
+    if (scanned === null) return;
+    const typed = setTimeout(() => navigate(scanned), TYPED_MS);
+    return () => clearTimeout(typed);
+  }, [asked, navigate]);
   const onKey = (event: React.KeyboardEvent) => {
     const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
     if (step) {
@@ -64,8 +73,6 @@ export function DashboardScreen() {
           aria-label="find a machine or a joint"
           value={asked}
           onChange={(event) => {
-            const scanned = pathOf(event.target.value); // what a hand scanner types when it reads a label
-            if (scanned) navigate(scanned);
             setAsked(event.target.value);
             setAt(0);
           }}

@@ -37,6 +37,17 @@ export function MachineFacts({ now }: { now: Schemas["MachineNow"] }) {
         <a className="btn" href={`/api/spec-files/booklet.pdf?machine=${machine.id}`} download>
           Booklet to carry (PDF)
         </a>
+        {["positions", "specs"].map((of) => (
+          <a
+            key={of}
+            className="btn"
+            href={`/api/labels.pdf?of=${of}&machine=${machine.id}`}
+            target="_blank"
+            rel="noreferrer"
+          >
+            Labels of its {of}
+          </a>
+        ))}
       </p>
       <section aria-label="history">
         <h2 className="mb-2 text-lg font-bold">Done here</h2>

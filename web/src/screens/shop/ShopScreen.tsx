@@ -61,7 +61,7 @@ export function ShopScreen() {
             Wrenches on the line
           </Link>
           <h2 className="pt-4 text-lg font-bold">Labels to print</h2>
-          {["machines", "positions", "tools", "specs"].map((of) => (
+          {["machines", "tools"].map((of) => (
             <a key={of} className="btn" href={`/api/labels.pdf?of=${of}`} target="_blank" rel="noreferrer">
               {of}
             </a>

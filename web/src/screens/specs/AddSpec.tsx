@@ -4,7 +4,7 @@ import { Link, useNavigate, useSearchParams } from "react-router";
 import { address } from "../../api/addresses";
 import { Problem } from "../../api/client";
 import { useCommand } from "../../api/command";
-import { estimateChoicesQuery, machinesQuery, touched } from "../../api/queries";
+import { choicesQuery, estimateChoicesQuery, machinesQuery, touched } from "../../api/queries";
 import { enterMinimalThread_handValues } from "../../api/values";
 import { AskAgain } from "../../parts/AskAgain";
 import { Choice } from "../../parts/Choice";
@@ -14,12 +14,7 @@ import { useFields } from "../../parts/useFields";
 import { EstimatePanel } from "./EstimatePanel";
 
 const CONDITIONS = ["clean and dry", "oiled", "with paste, as the document says", "with locking fluid"];
-type Retorque = "short" | "hours" | "none";
-const RETORQUES = {
-  short: { retorque_km: 80, retorque_days: 14 },
-  hours: { retorque_km: null, retorque_days: 14 },
-  none: { retorque_km: null, retorque_days: null },
-} as const;
+type Retorque = "short" | "days" | "none";
 
 /** The least that a spec takes, typed from a page; or a whole one from a JSON file. It stays marked unchecked. */
 export function AddSpec() {
@@ -29,6 +24,9 @@ export function AddSpec() {
   const machine = machines?.find((each) => each.id === search.get("machine"));
   const { data: choices } = useQuery(estimateChoicesQuery);
   const [unsaid, setUnsaid] = useState(false);
+  const { data: questions } = useQuery(choicesQuery);
+  const chosen = (field: string) => Number(questions?.find((question) => question.field === field)?.chosen);
+  const usual = { km: chosen("retorque_km"), days: chosen("retorque_days") };
   const { form, refused } = useFields({
     maker_model: "",
     title: "Wheel nuts",
@@ -57,7 +55,8 @@ export function AddSpec() {
         ...typed,
         maker: known?.maker ?? maker,
         model: known?.model ?? rest.join(" "),
-        ...RETORQUES[after || "none"],
+        retorque_km: after === "short" ? usual.km : null,
+        retorque_days: after === "short" || after === "days" ? usual.days : null,
         stages_by: whose || "shop",
         count: Number(count),
       };
@@ -126,8 +125,8 @@ export function AddSpec() {
       <Choice
         label="Re-torque"
         options={[
-          { value: "short", say: "after 80 km, at the latest 14 days" },
-          { value: "hours", say: "after 14 days" },
+          { value: "short", say: `after ${usual.km} km, at the latest ${usual.days} days` },
+          { value: "days", say: `after ${usual.days} days` },
           { value: "none", say: "none stated" },
         ]}
         value={retorque || null}
