@@ -9,8 +9,9 @@ from tight_ledger.api.app import create_app
 from tight_ledger.demo.load import demo_id
 
 WRITES_NOTHING = {"preview_spec", "offer_tooling", "draw_scale", "ask_what_is_safe"}
-A_SESSION = {"sign_in", "sign_out", "end_session", "introduce_tablet"}
-"""A second session does no harm, a session that is ended stays ended; a tablet is told its secret once, then it is another tablet."""
+A_SESSION = {"sign_in", "sign_out", "end_session", "introduce_tablet", "make_feed", "end_feeds"}
+"""A second session does no harm, a session that is ended stays ended; a tablet is told its secret once, then it is another tablet;
+a feed made again has another key."""
 OF_EACH = {"start_each", "record_each", "end_each"}
 """Everything in one of these has an id of its own."""
 TOOL = {"kind": "socket", "drive": "1/2 in", "fits": "19 mm"}

@@ -3,6 +3,7 @@
 from io import BytesIO
 from uuid import uuid4
 
+import httpx
 from icalendar import Calendar
 from pypdf import PdfReader
 
@@ -52,6 +53,18 @@ def test_the_list_the_tag_and_the_calendar_say_the_same(tam):
     by = next(each for each in tam.get("/api/followups") if each["root"] == run)["due"]["by_date"]
     assert event["dtstart"].dt.isoformat() == by[:10]
     assert tam.http.get(f"/api/followups/{uuid4()}/short").status_code == 404
+
+
+def test_a_calendar_program_follows_by_an_address_with_a_key_of_its_own(shop, tam):
+    guest = shop.hand(shop.employ("mechanic"))
+    address = guest.command("/api/feeds").json()["address"]
+    path = address.removeprefix(shop.url)
+    with httpx.Client(base_url=shop.url) as program:
+        assert Calendar.from_ical(program.get(path).content)["version"] == "2.0"
+        assert program.get(path.replace("/re-torques", "x/re-torques")).status_code == 404
+        assert program.get("/api/followups").status_code == 401  # the key opens nothing else
+        assert guest.http.post("/api/feeds/end").status_code == 204
+        assert program.get(path).status_code == 404
 
 
 def test_do_not_move_prints_a_tag_and_only_a_leads_entry_lifts_it(tam, ines):

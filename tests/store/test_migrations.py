@@ -16,7 +16,7 @@ from tight_ledger.core.base.models import canonical
 from tight_ledger.core.machines.machine import Machine
 from tight_ledger.services.context import Context
 from tight_ledger.services.people import names_shown, seal_names
-from tight_ledger.store import devices, imports, machines, people, runs, schema, search, summaries, tablets, tools
+from tight_ledger.store import devices, feeds, imports, machines, people, runs, schema, search, summaries, tablets, tools
 from tight_ledger.store.database import Database
 from tight_ledger.store.server import BACKUP, OWNER
 
@@ -199,6 +199,17 @@ async def test_runs_from_before_their_short_form_are_marked_to_be_put_into_it(be
     before.add("runs", **of, id=RUN, position_key="rear/left/", started_at=datetime(2026, 1, 1))
     schema.migrate(before.url)
     assert [each.run for each in await before.read(summaries.out_of_date)] == [RUN]
+
+
+async def test_a_feed_ends_with_whoever_made_it(before):
+    before.at("0011")
+    before.add("people", id=OTHER, name="Ada", roles="lead", pin_hash="x")
+    schema.migrate(before.url)
+    await before.read(lambda connection: feeds.keep(connection, RUN, bytes(32), OTHER, datetime(2026, 1, 1)))
+    assert await before.read(lambda connection: feeds.key_of(connection, RUN)) == bytes(32)
+    with before.engine.connect() as connection:
+        connection.execute(text("UPDATE people SET left_at = '2026-01-02'"))
+    assert await before.read(lambda connection: feeds.key_of(connection, RUN)) is None
 
 
 def test_every_migration_has_its_data_from_before(before):

@@ -51,7 +51,7 @@ def test_axe_finds_nothing(chromium, shop, ines, scheme, size):
         ("add spec", "/add/spec", "Torque, as written"),
         ("add file", "/add/file", "A CSV, XLSX or JSON file"),
         ("crib", "/crib", "out of reach of the"),
-        ("model", "/models?maker=Aldermoor&model=Lapwing", "What separates twins"),
+        ("model", "/models?maker=Aldermoor&model=Lapwing", "What separates one from another"),
         ("whole spec", f"/specs/{BUS_SPEC}/edit", "The plan, pull by pull"),
         ("add tool", "/add/tool", "Lowest mark"),
         ("tool", f"/crib/{demo_id('wrench', 'W-13 spare half-inch')}", "In doubt"),
@@ -61,6 +61,10 @@ def test_axe_finds_nothing(chromium, shop, ines, scheme, size):
         ("add person", "/add/person", "Roles"),
         ("instruments", "/instruments", "Register it"),
         ("my PIN", "/me", "Signed in"),
+        ("week", "/week", "How the work ended"),
+        ("notices", "/notices", "wrench in doubt"),
+        ("guide", "/guide/hub", "A hub bearing"),
+        ("engine", f"/machines/{SB05}?place=engine", "Connecting rod caps"),
     ):
         tablet.open(path)
         settle(tablet, heading)
@@ -74,6 +78,33 @@ def test_axe_finds_nothing(chromium, shop, ines, scheme, size):
             found["ending"] = tablet.violations()
     assert {name: what for name, what in found.items() if what} == {}
     tablet.close()
+
+
+WIDE = "[document.documentElement.scrollWidth, document.querySelector('main').scrollWidth - document.querySelector('main').clientWidth]"
+
+
+def test_on_a_phone_nothing_scrolls_sideways_and_the_run_keeps_its_drawing(chromium, shop, tam):
+    phone = Tablet(chromium, shop, width=390, height=844).sign_in()
+    run = tam.start()
+    tam.go_on(run, until="s2:3")
+    wide = {}
+    for path, heading in (
+        ("/", "In the bay"), (f"/machines/{SB05}", "Done here"), ("/week", "How the work ended"), ("/notices", "Notices and recalls"),
+        (f"/specs/{BUS_SPEC}", "565–605 N·m"), (f"/specs/{BUS_SPEC}/prepare?machine={SB05}", "What do you see on this hub?"),
+        ("/crib", "out of reach of the"), ("/shop", "Where mechanics disagree"), ("/add/spec", "Torque, as written"),
+        ("/add/tool", "Lowest mark"), (f"/specs/{BUS_SPEC}/edit", "The plan, pull by pull"), ("/guide/first-wheel", "in five minutes"),
+        (f"/runs/{run}", "You are back."),
+    ):  # fmt: skip
+        phone.open(path)
+        settle(phone, heading)
+        page, main = phone.page.evaluate(WIDE)
+        wide |= {path: (page, main)} if page > 390 or main > 0 else {}
+    assert wide == {}
+    phone.tap("Not pulled")
+    box = phone.page.get_by_role("group", name="10 fasteners").bounding_box()
+    assert min(box["width"], box["height"]) >= 150
+    assert phone.violations() == []
+    phone.close()
 
 
 def test_nothing_on_file_says_so_with_the_way_on(tablet):

@@ -3,15 +3,18 @@
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, Path, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from tight_ledger.api.dependencies import SignedIn, TheContext, Working, whole_body
 from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.models import Model
 from tight_ledger.core.specs.followups import DueStatus
 from tight_ledger.formats.calendar import followups_ics
 from tight_ledger.formats.documents import due_document, followup_tag, red_tag
-from tight_ledger.services import followups
+from tight_ledger.services import feeds, followups
+from tight_ledger.services.commands import Command
+from tight_ledger.services.context import Context
 from tight_ledger.services.followups import MeterLine
 from tight_ledger.services.runs import views
 from tight_ledger.services.runs.standing import OpenFollowup
@@ -37,10 +40,40 @@ async def print_followups(context: TheContext, actor: SignedIn, status: Statuses
 
 @router.get("/followups.ics", operation_id="follow_followups", response_class=Response)
 async def follow_followups(request: Request, context: TheContext, actor: SignedIn) -> Response:
-    """What has a date, as a calendar that other programs follow."""
+    """What has a date, as a calendar file."""
+    return await _feed(request, context)
+
+
+async def _feed(request: Request, context: Context) -> Response:
     shop, found = await context.shop(), await followups.followups(context)
     feed = followups_ics(shop.name, shop.time_zone, found, context.now(), str(request.base_url).rstrip("/"))
     return Response(feed, media_type="text/calendar; charset=utf-8")
+
+
+class Feed(Model):
+    """Where a calendar program follows what is due."""
+
+    address: str
+
+
+@router.post("/feeds", operation_id="make_feed", status_code=201)
+async def make_feed(body: Command, request: Request, context: TheContext, actor: SignedIn) -> Feed:
+    """An address for a calendar program, with a key of its own; it is shown once."""
+    key = await feeds.make(context, actor, body)
+    return Feed(address=f"{str(request.base_url).rstrip('/')}/api/feeds/{body.id}/{key}/re-torques.ics")
+
+
+@router.post("/feeds/end", operation_id="end_feeds", status_code=204)
+async def end_feeds(context: TheContext, actor: SignedIn) -> None:
+    """Every address that this person made leads nowhere any more."""
+    await feeds.end(context, actor)
+
+
+@router.get("/feeds/{feed_id}/{key}/re-torques.ics", operation_id="read_feed", response_class=Response)
+async def read_feed(feed_id: UUID, key: Annotated[str, Path(max_length=80)], request: Request, context: TheContext) -> Response:
+    """What has a date, for whoever has the key."""
+    await feeds.require(context, feed_id, key)
+    return await _feed(request, context)
 
 
 @router.get("/followups/{root}/{name}", operation_id="read_followup")

@@ -80,6 +80,15 @@ sessions = Table(
     Column("expires_at", Moment, nullable=False),
     Index("sessions_person", "person_id"),
 )
+feeds = Table(
+    "feeds",
+    metadata,
+    Column("id", Uuid, primary_key=True),
+    Column("key_hash", BINARY(32), nullable=False),
+    Column("person_id", Uuid, ForeignKey("people.id"), nullable=False),
+    Column("made_at", Moment, nullable=False),
+)
+"""Addresses by which another program follows what is due: whoever has the key of one reads that, and nothing else."""
 machines = Table(
     "machines",
     metadata,

@@ -46,6 +46,17 @@ class Fastener(Model):
     y_mm: Millimetres
 
 
+MarkKind = Literal["valve", "dowel", "front", "filler"]
+
+
+class Mark(Model):
+    """Something on the part that helps to hold the drawing right, where it is [mm]."""
+
+    what: MarkKind
+    x_mm: Millimetres
+    y_mm: Millimetres
+
+
 class Layout(Model):
     """The fasteners of a joint, their kinds, groups and named orders."""
 
@@ -56,6 +67,7 @@ class Layout(Model):
     orders: dict[str, tuple[str | tuple[str, ...], ...]]
     looked_at: str = "from outside"
     first: str = ""
+    marks: tuple[Mark, ...] = Field(default=(), max_length=12)
 
     @model_validator(mode="after")
     def _hangs_together(self) -> "Layout":

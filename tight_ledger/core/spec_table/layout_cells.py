@@ -3,10 +3,12 @@
 import math
 import re
 from collections.abc import Iterable
+from typing import get_args
 
 from tight_ledger.core.base.cells import BETWEEN, listed
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.parsing import plain
+from tight_ledger.core.joints.layouts import Mark, MarkKind
 from tight_ledger.core.joints.shapes import circle_points, grid_points, rectangle_points
 
 Points = list[tuple[float, float]]
@@ -53,6 +55,29 @@ def _read_points(said: str, column: str) -> Points:
     if not 1 <= len(found) <= 60 or not all(math.isfinite(part) and abs(part) <= 10_000 for point in found for part in point):
         raise Invalid(column, "A layout has 1 to 60 points within 10 m.", "Look at the figures once more.")
     return found
+
+
+def read_marks(text: str) -> list[dict[str, object]]:
+    """What helps to hold the drawing right: `valve 0,150 | dowel -40,10 | front 0,200`.
+
+    Raises:
+        Invalid: something that is not drawn, or no place.
+    """
+    found: list[dict[str, object]] = []
+    for item in listed(text):
+        what, _, place = item.strip().partition(" ")
+        if what not in get_args(MarkKind):
+            raise Invalid("marks", f"“{what}” is not drawn.", f"It can be {', '.join(get_args(MarkKind))}.")
+        [(x_mm, y_mm), *more] = _read_points(place, "marks")
+        if more:
+            raise Invalid("marks", f"“{item}” names two places.", "Write | between two marks.")
+        found.append({"what": what, "x_mm": x_mm, "y_mm": y_mm})
+    return found
+
+
+def write_marks(marks: Iterable[Mark]) -> str:
+    """As they are read."""
+    return BETWEEN.join(f"{mark.what} {mark.x_mm:.6g},{mark.y_mm:.6g}" for mark in marks)
 
 
 def write_layout(points: Points) -> str:

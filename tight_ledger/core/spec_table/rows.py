@@ -17,7 +17,7 @@ from tight_ledger.core.base.models import Model
 from tight_ledger.core.joints.shapes import lay_out, proposed_order
 from tight_ledger.core.kinds.registry import KINDS
 from tight_ledger.core.spec_table.fastener_cells import read_followups, read_kinds, write_followups, write_kinds
-from tight_ledger.core.spec_table.layout_cells import Points, read_layout, read_order, write_layout, write_order
+from tight_ledger.core.spec_table.layout_cells import Points, read_layout, read_marks, read_order, write_layout, write_marks, write_order
 from tight_ledger.core.spec_table.step_cells import STEP_COLUMNS, read_step, write_step
 from tight_ledger.core.specs.spec import Spec, System
 from tight_ledger.core.specs.steps import Each, Repeat, Step
@@ -53,6 +53,7 @@ SPEC_COLUMNS: dict[str, str] = {
     "layout": "circle 10, 335 mm; line 9, 400 mm; grid 2 × 5, 360 × 90 mm; rectangle 6 × 4, 300 × 200 mm; one; points 0,0 | 50,0",
     "looked_at": "from where",
     "first": "how to find number 1 again",
+    "marks": "what helps to hold the drawing right, mm: valve 0,150 | dowel -40,10 | front 0,200",
     "kinds": "stud = M22×1.5, noun nut, head flanged, class 10.9, condition oiled, longest 52.4 mm, single use, yields, note …",
     "kind_of": "fasteners that are not of the first kind: m8 = 11 12 13",
     "groups": "cap1 = 1 2 | cap2 = 3 4",
@@ -216,6 +217,7 @@ def _layout(reader: _Reader) -> Any:
         "units": reader.read("units", lambda t: cells.read_texts(t, "units"), []),
     }
     more |= {name: reader.cell(name) for name in ("looked_at", "first") if reader.cell(name)}
+    more |= {"marks": marks} if (marks := reader.read("marks", read_marks, [])) else {}
     if orders:
         more["orders"] = {name: read_order(text) for name, text in orders.items()}
     kind_of = {label: name for name, text in of_kind.items() for label in text.split()}
@@ -319,11 +321,8 @@ def write_spec(spec: Spec) -> list[dict[str, str]]:
         "proof_answer": spec.proof.answer,
         "finals": cells.write_figures(spec.finals, "torque") if spec.finals else "",
         "followups": write_followups(spec.followups),
-        **{
-            name: str(value)
-            for name in ("document", "page", "edition", "year", "grade", "stages_by")
-            if (value := getattr(spec.source, name))
-        },
+        **{name: str(value) for name in ("document", "page", "edition", "year", "grade") if (value := getattr(spec.source, name))},
+        "stages_by": "" if spec.source.stages_by == "source" else spec.source.stages_by,
     }
     if len(set(map(str, spec.finals.values()))) == 1 and list(spec.finals) == kinds:
         head["finals"] = cells.write_figures(next(iter(spec.finals.values())), "torque")
@@ -356,6 +355,7 @@ def _write_layout(spec: Spec, points: Points) -> dict[str, str]:
         "layout": shape_text,
         "looked_at": layout.looked_at if layout.looked_at != "from outside" else "",
         "first": layout.first,
+        "marks": write_marks(layout.marks),
         "kinds": write_kinds(spec.layout.kinds),
         "kind_of": cells.write_pairs({k: " ".join(f.label for f in layout.fasteners if f.kind == k) for k in kinds[1:]})
         if len(kinds) > 1

@@ -73,6 +73,7 @@ export const loosenInputUnitValues: ReadonlyArray<FlattenedDeepRequired<componen
 export const loosenOutputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Loosen-Output"]["kind"]> = ["loosen"];
 export const loosenOutputUnitValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Loosen-Output"]["unit"]> = ["free", "turns", "deg", "positions"];
 export const machineMetersValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Machine"]["meters"]> = ["km", "miles", "hours"];
+export const markWhatValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Mark"]["what"]> = ["valve", "dowel", "front", "filler"];
 export const meRightsValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Me"]["rights"]> = ["work", "decide", "clear_tool", "withdraw_spec", "unlock", "introduce", "instruments", "people", "shop"];
 export const measureInputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Measure-Input"]["kind"]> = ["measure"];
 export const measureInputTakeValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Measure-Input"]["take"]> = ["each", "mean", "max", "spread"];

@@ -1,5 +1,6 @@
 import type { Schemas } from "../api/client";
 import { FastenerShape } from "./FastenerShape";
+import { PartMark } from "./PartMark";
 import { frameOf, Plate } from "./Plate";
 import { useOneStop } from "./useOneStop";
 
@@ -186,7 +187,7 @@ export function FastenerMap({
 }: Props) {
   const across = Math.max(...layout.fasteners.map((f) => Math.hypot(f.x_mm, f.y_mm)), 30);
   const radius = Math.min(spacing(layout.fasteners) * 0.34, across * 0.2);
-  const frame = frameOf(layout.fasteners, radius);
+  const frame = frameOf(layout.fasteners, radius, layout.marks);
   const large = Math.max(radius * 1.15, across * LEAST_PRESENT);
   const kinds = Object.keys(layout.kinds);
   const state = new Map(fasteners.map((f) => [f.label, f]));
@@ -203,6 +204,9 @@ export function FastenerMap({
         aria-label={`${layout.fasteners.length} fasteners, looked at ${layout.looked_at}`}
       >
         <Plate frame={frame} radius={radius} />
+        {layout.marks.map((mark) => (
+          <PartMark key={`${mark.what}${mark.x_mm}${mark.y_mm}`} mark={mark} radius={radius} />
+        ))}
         {from && to && (
           <line
             x1={from.x_mm}

@@ -3,14 +3,18 @@ import type { Schemas } from "../api/client";
 export type Frame = { x: number; y: number; width: number; height: number; round: number };
 
 /** The rectangle round a layout's fasteners, with room for arrows and paint. */
-export function frameOf(fasteners: readonly Schemas["Fastener"][], radius: number): Frame {
-  const xs = fasteners.map((f) => f.x_mm);
-  const ys = fasteners.map((f) => -f.y_mm);
+export function frameOf(
+  fasteners: readonly Schemas["Fastener"][],
+  radius: number,
+  marks: readonly Schemas["Mark"][],
+): Frame {
+  const xs = [...fasteners, ...marks].map((f) => f.x_mm);
+  const ys = [...fasteners, ...marks].map((f) => -f.y_mm);
   const edge = radius * 2.6;
   const reaches = fasteners.map((f) => Math.hypot(f.x_mm, f.y_mm));
   const reach = Math.max(...reaches);
   if (fasteners.length > 2 && reach - Math.min(...reaches) < 0.01 * reach) {
-    const half = reach + edge;
+    const half = Math.max(reach + edge, ...marks.map((mark) => Math.hypot(mark.x_mm, mark.y_mm) + radius));
     return { x: -half, y: -half, width: 2 * half, height: 2 * half, round: reach };
   }
   const [left, top] = [Math.min(...xs) - edge, Math.min(...ys) - edge];

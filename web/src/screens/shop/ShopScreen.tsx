@@ -71,8 +71,9 @@ export function ShopScreen() {
             As a list (PDF)
           </a>
           <a className="btn" href="/api/followups.ics" download>
-            As a calendar (iCalendar)
+            As a calendar file
           </a>
+          <CalendarFeed />
           <MeterFile />
         </section>
       </div>
@@ -105,6 +106,30 @@ function Zone({ zone }: { zone: string }) {
       )}
       <Trouble error={move.error} />
     </form>
+  );
+}
+
+/** An address that a calendar program follows; its key is shown once. */
+function CalendarFeed() {
+  const feed = useCommand({ body: ({ id }) => ({ id }), to: address("/api/feeds"), changes: [] });
+  const end = useCommand({ body: () => undefined, to: address("/api/feeds/end"), changes: [] });
+  if (!feed.data) {
+    return (
+      <>
+        <button type="button" className="btn" onClick={() => feed.press(undefined)}>
+          Address for a calendar program
+        </button>
+        <button type="button" className="btn btn-ghost" onClick={() => end.press(undefined)}>
+          End all addresses that I made
+        </button>
+      </>
+    );
+  }
+  return (
+    <label className="flex flex-col gap-1">
+      <span>Give it to the program; whoever has it reads what is due. It is shown once.</span>
+      <input className="input w-full" readOnly value={feed.data.address} onFocus={(event) => event.target.select()} />
+    </label>
   );
 }
 

@@ -131,7 +131,7 @@ function SetTo({ now, tool }: { now: Schemas["Now"]; tool: string | undefined })
   );
 }
 
-const LARGE = "text-[clamp(6rem,24vmin,15rem)]";
+const LARGE = "text-[clamp(6rem,24vmin,15rem)] max-sm:text-[4.5rem]";
 
 /** The torque, the degrees that are left, the band that is measured against, or how far to go by hand. */
 function Figure({ prompt }: { prompt: Schemas["Prompt"] }) {
@@ -173,7 +173,10 @@ function Figure({ prompt }: { prompt: Schemas["Prompt"] }) {
   return (
     <>
       <p className="flex items-baseline gap-3 leading-none font-bold">
-        <span data-testid="figure" className={shown.figure.length > 3 ? LARGE : "text-[clamp(7rem,27vmin,16rem)]"}>
+        <span
+          data-testid="figure"
+          className={shown.figure.length > 3 ? LARGE : "text-[clamp(7rem,27vmin,16rem)] max-sm:text-[5.5rem]"}
+        >
           {shown.figure}
         </span>
         <span className="text-5xl">{shown.unit}</span>

@@ -24,6 +24,8 @@ const REPLACED = LOOSE.at(-1);
 /** What happens less often: a figure to type, a press to take back, a nut turned back. */
 export function OtherActs({ now, recorder, label, onType, onLine, fromPaper, why }: Props) {
   const [open, setOpen] = useState<string | null>(null);
+  /** On a phone the drawing comes first: what happens less often stands behind a key. */
+  const [more, setMore] = useState(false);
   const last = now.last_undoable;
   const { ask } = now.prompt;
   const name = nameOf(now, label);
@@ -91,7 +93,15 @@ export function OtherActs({ now, recorder, label, onType, onLine, fromPaper, why
   return (
     <div className="flex flex-col gap-2">
       {panels.find((each) => each.name === open && each.shown)?.panel}
-      <div className="flex flex-wrap gap-2">
+      <button
+        type="button"
+        className="btn btn-ghost sm:hidden"
+        aria-expanded={more}
+        onClick={() => setMore((shown) => !shown)}
+      >
+        {more ? "Less" : "More: take back, note, pause …"}
+      </button>
+      <div className={`flex flex-wrap gap-2 ${more ? "" : "max-sm:hidden"}`}>
         {(ask === "click" || ask === "angle") && (
           <button type="button" className="btn btn-ghost" onClick={onType}>
             {ask === "angle" ? "Type degrees" : "Type a reading"}

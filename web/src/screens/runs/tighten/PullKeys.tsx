@@ -17,7 +17,7 @@ type Props = {
   onEnd: () => void;
 };
 
-const LOOK = "btn min-h-28 flex-1 text-3xl landscape:min-h-32";
+const LOOK = "btn min-h-28 flex-1 text-3xl max-sm:min-h-24 max-sm:text-2xl landscape:min-h-32";
 const Foot = () => <span className="text-base">tap, space bar or foot switch</span>;
 
 /** A key for each thing that can have happened; the space bar and a foot switch press the main one. */

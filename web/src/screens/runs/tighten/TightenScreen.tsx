@@ -63,7 +63,7 @@ function Tighten({ sheet, now, people, held, alone }: Props & { held: boolean; a
       <nav aria-label="passes">
         <PassBar passes={now.passes} />
       </nav>
-      <main className="grid min-h-0 flex-1 grid-rows-[auto_1fr] gap-x-4 gap-y-2 p-3 landscape:grid-cols-[1fr_1fr] landscape:grid-rows-1">
+      <main className="grid min-h-0 flex-1 grid-rows-[auto_minmax(0,1fr)] gap-x-4 gap-y-2 p-3 landscape:grid-cols-[1fr_1fr] landscape:grid-rows-1">
         {task && !now.pulled_something ? (
           <Checklist now={now} recorder={recorder} />
         ) : live && prompt.fastener ? (
@@ -78,7 +78,7 @@ function Tighten({ sheet, now, people, held, alone }: Props & { held: boolean; a
             onRung={setRung}
           />
         )}
-        <div className="min-h-0 landscape:order-first">
+        <div className="min-h-0 max-sm:min-h-44 landscape:order-first">
           {typing ? (
             <ReadingPad sheet={sheet} now={now} recorder={recorder} label={at.label} onClose={() => setTyping(false)} />
           ) : (

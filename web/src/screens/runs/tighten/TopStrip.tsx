@@ -21,11 +21,11 @@ export function TopStrip({ sheet, tool, people, by, onBy, onEnd }: Props) {
   const leave = useSwitch();
   const [sound, setOn] = useState(soundOn);
   return (
-    <header className="border-base-300 flex flex-wrap items-center gap-2 border-b px-2 py-1">
+    <header className="border-base-300 flex flex-wrap items-center gap-2 border-b px-2 py-1 max-sm:gap-1">
       <Link className="btn btn-ghost btn-square" aria-label="back to the machine" to={`/machines/${sheet.machine.id}`}>
         <ArrowLeft aria-hidden="true" />
       </Link>
-      <h1 className="flex-1 text-2xl font-bold whitespace-nowrap">
+      <h1 className="flex-1 text-2xl font-bold whitespace-nowrap max-sm:text-lg">
         {sheet.machine.fleet_number} <span className="text-primary">{sheet.position_words}</span>
       </h1>
       <Link
@@ -40,7 +40,7 @@ export function TopStrip({ sheet, tool, people, by, onBy, onEnd }: Props) {
       <WhoSelect label="pulls" beside people={people} value={by} onChange={onBy} />
       <button
         type="button"
-        className="btn btn-ghost btn-square"
+        className="btn btn-ghost btn-square max-sm:hidden"
         aria-label={sound ? "sound off" : "sound on"}
         onClick={() => {
           setSound(!sound);

@@ -12,9 +12,10 @@ type Props = {
 export function WhoSelect({ label, people, value, beside = false, onChange }: Props) {
   return (
     <label className={beside ? "flex items-center gap-2" : "flex flex-col"}>
-      <span className="text-sm">{label}</span>
+      <span className={`text-sm ${beside ? "max-sm:hidden" : ""}`}>{label}</span>
       <select
-        className={`select bg-base-100 ${beside ? "w-44" : ""}`}
+        aria-label={label}
+        className={`select bg-base-100 ${beside ? "w-44 max-sm:w-28" : ""}`}
         value={value}
         onChange={(event) => onChange(event.target.value)}
       >

@@ -41,6 +41,7 @@ const SECTIONS: readonly { say: string; cells: readonly [name: string, label: st
       ["thread_hand", "Thread hand"],
       ["looked_at", "Looked at"],
       ["first", "Number 1 is"],
+      ["marks", "Drawn besides"],
       ["orders", "Orders", true],
     ],
   },
