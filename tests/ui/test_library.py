@@ -64,7 +64,7 @@ def test_a_vin_that_is_not_in_the_fleet_still_says_something(tablet):
 
 def test_a_model_with_its_twins_and_its_booklet(tablet, tam):
     page = tablet.sign_in().open("/models?maker=Aldermoor&model=Lapwing").page
-    tablet.sees("What separates twins")
+    tablet.sees("What separates one from another")
     with page.expect_download() as waiting:
         page.get_by_role("link", name="Booklet to carry").click()
     text = "\n".join(sheet.extract_text() for sheet in PdfReader(waiting.value.path()).pages)

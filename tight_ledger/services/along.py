@@ -19,6 +19,7 @@ from tight_ledger.services.runs.standing import OpenFollowup, PlaceNow, attentio
 from tight_ledger.services.runs.views import Stream
 from tight_ledger.services.specs.editing import SpecFile, spec_file
 from tight_ledger.services.specs.search import SearchAnswer, find
+from tight_ledger.services.summaries import catch_up
 from tight_ledger.services.tools.inventory import Crib, certificates, crib
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import runs as run_store
@@ -54,6 +55,7 @@ class Along(Model):
 
 async def along(context: Context) -> Along:
     """What a tablet takes along: first the machines that need somebody, then those that were worked on last, then the others."""
+    await catch_up(context)
     shop = await context.shop()
     places = await context.database.run(lambda connection: attention(context, connection, None))
     wanted, fleet = await context.database.run(lambda connection: _wanted(context, connection, places))

@@ -16,6 +16,7 @@ from tight_ledger.services.actors import Actor
 from tight_ledger.services.context import Context
 from tight_ledger.services.runs.standing import OpenFollowup, open_followups
 from tight_ledger.services.runs.starting import meter_note
+from tight_ledger.services.summaries import catch_up
 from tight_ledger.store import ledger
 from tight_ledger.store import machines as machine_store
 
@@ -35,6 +36,7 @@ class MeterLine(Model):
 
 async def followups(context: Context, statuses: Sequence[DueStatus] = ()) -> tuple[OpenFollowup, ...]:
     """The open follow-ups, the most urgent first; of some statuses, or all."""
+    await catch_up(context)
     found = await context.database.run(lambda connection: open_followups(context, connection))
     return tuple(each for each in found if not statuses or each.due.status in statuses)
 

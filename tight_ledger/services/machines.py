@@ -30,6 +30,7 @@ from tight_ledger.services.runs.standing import (
     unreadable_place,
 )
 from tight_ledger.services.runs.starting import meter_note
+from tight_ledger.services.summaries import catch_up
 from tight_ledger.store import ledger, summaries
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import runs as run_store
@@ -218,6 +219,7 @@ async def machine_now(context: Context, machine_id: UUID) -> MachineNow:
         NotOnFile: no machine has this id.
     """
 
+    await catch_up(context)
     fitting = await specs_for(context, machine_id)
 
     async def work(connection: AsyncConnection) -> MachineNow:
@@ -292,6 +294,8 @@ async def event_happened(context: Context, actor: Actor, machine_id: UUID, reque
             id=request.id, stream=machine_id, subject="machine", kind="happened", seq=seq, by=actor.person.id, device=actor.device,
             at_server=context.now(), run=request.run, followup=request.followup,
         )  # fmt: skip
+
+    await catch_up(context)
 
     async def work(connection: AsyncConnection) -> None:
         await machine_store.find(connection, machine_id)

@@ -86,9 +86,9 @@ class Reviewed(Command):
 
 async def notices(context: Context, machine_id: UUID | None = None) -> tuple[NoticeNow, ...]:
     """Every notice that reaches a run, the newest first; of one machine, those that reach it."""
+    await catch_up(context)
 
     async def work(connection: AsyncConnection) -> tuple[NoticeNow, ...]:
-        await catch_up(context, connection)
         found = [await _now(context, connection, each, notes) for each, notes in await _all(connection)]
         kept = [_of_machine(each, machine_id) for each in found]
         return tuple(sorted((each for each in kept if each.places), key=lambda each: (each.left == 0, -each.at.timestamp())))
@@ -198,6 +198,7 @@ async def reach(context: Context, actor: Actor, subject: str, stream: UUID) -> N
     Args:
         subject: spec, tool, person or machine.
     """
+    await catch_up(context)
 
     async def work(connection: AsyncConnection) -> list[UUID]:
         notes = await ledger.notes(connection, subject, stream)

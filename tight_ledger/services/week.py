@@ -16,7 +16,6 @@ from tight_ledger.services.notices import NoticeNow, notices
 from tight_ledger.services.people import names_shown
 from tight_ledger.services.runs.standing import OpenFollowup, PlaceNow, attention, open_followups
 from tight_ledger.services.specs.revisions import ToCheck, to_check
-from tight_ledger.services.summaries import catch_up
 from tight_ledger.services.tools.inventory import ToolLine, crib
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import runs as run_store
@@ -94,7 +93,6 @@ async def week(context: Context, monday: date | None = None) -> Week:
     said, tools = await notices(context), (await crib(context)).tools
 
     async def work(connection: AsyncConnection) -> Week:
-        await catch_up(context, connection)
         names, fleet = await names_shown(connection), {m.id: m.fleet_number for m in await machine_store.read_all(connection)}
         ended = await summaries.ended_between(connection, since, until)
         followups = await open_followups(context, connection)

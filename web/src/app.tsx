@@ -10,16 +10,20 @@ import { timesIn } from "./parts/format";
 import { useLock } from "./parts/useLock";
 import { Waiting } from "./parts/Waiting";
 import { DashboardScreen } from "./screens/dashboard/DashboardScreen";
-import { MachineScreen } from "./screens/machines/MachineScreen";
 import { NotHere } from "./screens/NotHere";
 import { SignInScreen } from "./screens/people/SignInScreen";
-import { OutboxScreen } from "./screens/runs/OutboxScreen";
 import { TightenScreen } from "./screens/runs/tighten/TightenScreen";
 import { SpecScreen } from "./screens/specs/SpecScreen";
 
 // What is not needed to find a spec and work through a run comes when it is opened.
 const SetUpScreen = lazy(() =>
   import("./screens/shop/SetUpScreen").then((screen) => ({ default: screen.SetUpScreen })),
+);
+const MachineScreen = lazy(() =>
+  import("./screens/machines/MachineScreen").then((screen) => ({ default: screen.MachineScreen })),
+);
+const OutboxScreen = lazy(() =>
+  import("./screens/runs/OutboxScreen").then((screen) => ({ default: screen.OutboxScreen })),
 );
 const WeekScreen = lazy(() => import("./screens/week/WeekScreen").then((screen) => ({ default: screen.WeekScreen })));
 const GuideScreen = lazy(() =>

@@ -16,7 +16,6 @@ from tight_ledger.core.runs.outcomes import reasons
 from tight_ledger.core.specs.followups import IN_ORDER, Due, Finished, Happened, pending
 from tight_ledger.core.specs.spec import Spec
 from tight_ledger.services.context import Context, Remembered
-from tight_ledger.services.summaries import catch_up
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import runs as run_store
 from tight_ledger.store import specs as spec_store
@@ -100,7 +99,6 @@ async def place_standing(
 
 async def open_followups(context: Context, connection: AsyncConnection, machine_id: UUID | None = None) -> list[OpenFollowup]:
     """The follow-ups that are open, of one machine or of all; those due first."""
-    await catch_up(context, connection)
     newest = await run_store.newest(connection, machine_id)
     well = await summaries.settled(connection, [row.id for row in newest])
     machines = {m.id: m for m in await machine_store.read_all(connection)}
@@ -210,7 +208,6 @@ async def _tightened_again(
 
 async def attention(context: Context, connection: AsyncConnection, machine_id: UUID | None) -> list[PlaceNow]:
     """The places that need somebody: not good, or unfinished; at a machine, or at all of them."""
-    await catch_up(context, connection)
     newest = await run_store.newest(connection, machine_id)
     well = await summaries.settled(connection, [row.id for row in newest])
     machines = {m.id: m for m in await machine_store.read_all(connection)}

@@ -20,6 +20,7 @@ from tight_ledger.services.context import Context
 from tight_ledger.services.people import require_person
 from tight_ledger.services.runs.arriving import brought_back, of_the_person
 from tight_ledger.services.runs.preparing import ground_of
+from tight_ledger.services.summaries import catch_up
 from tight_ledger.store import ledger, summaries
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import people as people_store
@@ -54,6 +55,7 @@ async def start(context: Context, actor: Actor, requests: Sequence[Start]) -> No
         Invalid, NotAllowed, MustAsk: see `core.runs.starting`.
         Stale: a place has an unfinished run.
     """
+    await catch_up(context)
     shop, now = await context.shop(), context.now()
 
     async def begin(connection: AsyncConnection, request: Start) -> None:
@@ -124,6 +126,7 @@ async def begun(context: Context, actor: Actor, request: Begun, *, again: bool =
         Invalid: nobody has the id of the person, or the plan is for something else than what was prepared.
         Stale: the id stands for another run.
     """
+    await catch_up(context)
     shop, now, prepared = await context.shop(), context.now(), request.start
     _require_its_own(request)
     contested: list[tuple[UUID, Flag]] = []

@@ -24,7 +24,7 @@ export function NoticeLine({ notice }: { notice: Notice }) {
   });
   return (
     <section
-      aria-label={`${notice.kind}: ${notice.about}`}
+      aria-label={`${notice.kind}: ${notice.about}, ${moment(notice.at)}, ${notice.id.slice(-4)}`}
       className={`border-l-8 pl-4 ${notice.left > 0 ? "border-warning" : "border-base-300"}`}
     >
       <h2 className="flex items-center gap-3 text-xl font-bold">

@@ -60,7 +60,7 @@ export function OrderByTouch({ layout, ways, hand, onOrder, onPropose }: Props) 
               <button
                 key={way.name}
                 type="button"
-                className="btn btn-ghost h-auto justify-start py-2 text-left"
+                className="btn btn-ghost h-auto flex-wrap justify-start py-2 text-left"
                 title={way.why}
                 onClick={() => onOrder(way.order.join(" "))}
               >
