@@ -1,5 +1,8 @@
 """A day in the shop: a tractor with six wheels, two people, two tablets; what happens elsewhere reaches the work."""
 
+from contextlib import suppress
+
+from playwright.sync_api import Error as PlaywrightError
 from playwright.sync_api import expect
 
 from tests.shop import demo_id
@@ -31,13 +34,14 @@ def go_to_work(tablet, machine):
 
 
 def press_until(tablet, button):
-    """By foot switch, each press once the screen has moved on from the last."""
-    for _ in range(40):
+    """The main key, as long as it records something; a key that leads on is not pressed."""
+    key = tablet.page.locator("footer button.btn-primary")
+    for _ in range(200):
         if tablet.button(button).count():
             return
-        seq = tablet.page.get_by_test_id("seq").get_attribute("data-seq")
-        tablet.space()
-        expect(tablet.page.get_by_test_id("seq")).not_to_have_attribute("data-seq", seq)
+        tablet.later()
+        with suppress(PlaywrightError):  # it was not there any more: look again what is
+            key.filter(has_not_text="Next:").first.click(timeout=1_000)
     raise AssertionError(f"{button} did not come")
 
 

@@ -109,6 +109,7 @@ def test_who_picks_a_name_without_a_server_is_not_proven_until_they_type_their_p
     along.tap("somebody else records")
     along.tap("Wren Halloway")
     along.tap("Work as Wren Halloway, not proven")
+    expect(along.page.get_by_text("Who are you?")).to_have_count(0)  # it is kept by then
     along.open(f"/runs/{run}")
     expect(along.page.get_by_test_id("seq")).to_have_attribute("data-on-tablet", "true", timeout=60_000)
     work(along, "stage 1 of 3 · W-11")

@@ -57,14 +57,14 @@ class Feed(Model):
 
 
 @router.post("/feeds", operation_id="make_feed", status_code=201)
-async def make_feed(body: Command, request: Request, context: TheContext, actor: SignedIn) -> Feed:
+async def make_feed(body: Command, request: Request, context: TheContext, actor: Working) -> Feed:
     """An address for a calendar program, with a key of its own; it is shown once."""
     key = await feeds.make(context, actor, body)
     return Feed(address=f"{str(request.base_url).rstrip('/')}/api/feeds/{body.id}/{key}/re-torques.ics")
 
 
 @router.post("/feeds/end", operation_id="end_feeds", status_code=204)
-async def end_feeds(context: TheContext, actor: SignedIn) -> None:
+async def end_feeds(context: TheContext, actor: Working) -> None:
     """Every address that this person made leads nowhere any more."""
     await feeds.end(context, actor)
 
