@@ -1,18 +1,21 @@
 """The real application for tests: its own process, its own MariaDB, its own data directory."""
 
+import fcntl
 import json
 import os
 import signal
+import ssl
 import subprocess
-import sys
 import time
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from uuid import UUID, uuid4
 
 import httpx
+from sqlalchemy import create_engine, text
 
+from tests.programs import Program, run
 from tight_ledger.core.tools.scales import scale
 from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.demo.load import demo_id, specs
@@ -24,7 +27,27 @@ BUS_SPEC = demo_id("spec", "Fennick Causeway 12 Rear wheel nuts")
 W11 = demo_id("wrench", "W-11 one-inch")
 
 
+AUTHORITIES = ssl.create_default_context()
+"""Made once: to read them takes longer than to ask."""
 ENVIRONMENT = os.environ | {"PYTHONDONTWRITEBYTECODE": ""}
+
+
+TEMPLATE = "TIGHT_TEST_TEMPLATE"
+"""Names the folder in which the first shop of a session with the demo's data is kept; later ones begin as a copy of it."""
+
+
+def copy_template(folder: Path, data: Path) -> None:
+    """The data of a shop that was started once with the demo's, and stopped."""
+    with (folder / "lock").open("w") as locked:
+        fcntl.flock(locked, fcntl.LOCK_EX)
+        made = folder / "data"
+        if not (folder / "whole").exists():
+            shop = Shop(made).up()
+            shop.stop()
+            shop.log_file.unlink()
+            (folder / "whole").touch()
+    data.mkdir(parents=True, exist_ok=True)
+    subprocess.run(["cp", "-a", "--sparse=always", f"{made}/.", str(data)], check=True)
 
 
 class Shop:
@@ -36,7 +59,13 @@ class Shop:
         self.process = None
         self.hands = []
         self.tablets: dict[str, str] = {}
+        self.sessions: dict[tuple[str, str], str] = {}
         self.employed: dict[str, str] = {}
+
+    @property
+    def trusts(self) -> ssl.SSLContext:
+        """Whom a client of this shop trusts."""
+        return AUTHORITIES if self.scheme == "http" else ssl.create_default_context()
 
     @property
     def url(self) -> str:
@@ -45,8 +74,9 @@ class Shop:
     @contextmanager
     def running(self, *arguments: str):
         """A command that goes on by itself, for as long as the block lasts."""
-        command, given = [sys.executable, "-m", "tight_ledger.cli", *arguments], ENVIRONMENT | {"TIGHT_DATA": str(self.data)}
-        process = subprocess.Popen(command, cwd=ROOT, env=given, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        with Path(os.devnull).open("wb") as nowhere:
+            given = ENVIRONMENT | {"TIGHT_DATA": str(self.data)}
+            process = Program(*arguments, environment=given, stdout=nowhere, stderr=nowhere)
         try:
             yield
         finally:
@@ -54,30 +84,47 @@ class Shop:
             process.wait()
 
     def run(self, *arguments: str, timeout: int = 120, may_run_out: bool = False, environment: dict | None = None):
-        command = [sys.executable, "-m", "tight_ledger.cli", *arguments]
         given = ENVIRONMENT | {"TIGHT_DATA": str(self.data)} | (environment or {})
         if arguments[0] == "restore":
             self.tablets.clear()  # those that were introduced since are not in the backup
         try:
-            return subprocess.run(command, cwd=ROOT, env=given, capture_output=True, text=True, timeout=timeout, check=False)
+            return run(*arguments, environment=given, timeout=timeout)
         except subprocess.TimeoutExpired:
             if may_run_out:
                 return None
             raise
 
     def start(self) -> "Shop":
-        with self.log_file.open("a") as log:
-            self.process = subprocess.Popen(
-                [sys.executable, "-m", "tight_ledger.cli", "up", "--port", str(self.port), "--log", "json", *self.options],
-                cwd=ROOT, env=ENVIRONMENT | self.environment | {"TIGHT_DATA": str(self.data)}, stdout=subprocess.DEVNULL, stderr=log,
-            )  # fmt: skip
-        for _ in range(600):
-            try:
-                httpx.get(f"{self.url}/api/sign-in").raise_for_status()
-                return self
-            except httpx.HTTPError:
-                assert self.process.poll() is None, f"the shop did not start: {self.log_file.read_text()[-2_000:]}"
-                time.sleep(0.05)
+        given = ENVIRONMENT | self.environment
+        own = "TIGHT_DATABASE_URL" not in given and not (self.data / "mariadb").exists()
+        if TEMPLATE in os.environ and not self.options and own:
+            copy_template(Path(os.environ[TEMPLATE]), self.data)
+        return self.up()
+
+    def up(self) -> "Shop":
+        """Start it; on another port, if something else took this one since it was found free."""
+        again = self.process is not None
+        while not self._is_up():
+            said = self.log_file.read_text()[-2_000:]
+            assert not again, f"the shop did not start again: {said}"
+            assert "is taken" in said, f"the shop did not start: {said}"
+            self.port = free_port()
+        return self
+
+    def _is_up(self) -> bool:
+        known = self.log_file.stat().st_size if self.log_file.exists() else 0
+        given = ENVIRONMENT | self.environment | {"TIGHT_DATA": str(self.data)}
+        with self.log_file.open("ab") as log, Path(os.devnull).open("wb") as nowhere:
+            served = ("up", "--port", str(self.port), "--log", "json", *self.options)
+            self.process = Program(*served, environment=given, stdout=nowhere, stderr=log)
+        for _ in range(2_400):
+            if self.process.poll() is not None:
+                return False
+            if b'"event": "started"' in self.log_file.read_bytes()[known:]:  # until then another program may answer on this port
+                with suppress(httpx.HTTPError):
+                    httpx.get(f"{self.url}/api/sign-in", verify=self.trusts).raise_for_status()
+                    return True
+            time.sleep(0.05)
         raise TimeoutError
 
     def __enter__(self) -> "Shop":
@@ -97,12 +144,15 @@ class Shop:
     def setup_code(self) -> str:
         return (self.data / "setup-code").read_text()
 
-    def beside(self, data: Path) -> "Shop":
+    def beside(self, data: Path, *options: str, scheme: str = "http") -> "Shop":
         """A second server process over the same database."""
         server = self.database()
         urls = {"TIGHT_DATABASE_URL": SERVING, "TIGHT_OWNER_DATABASE_URL": OWNER}
         given = {name: server.url(account).render_as_string(hide_password=False) for name, account in urls.items()}
-        return Shop(data, environment=given).start()
+        given["TIGHT_PROOF"] = str(self.data / "proof")
+        other = Shop(data, *options, environment=given)
+        other.scheme = scheme
+        return other.start()
 
     def leave(self) -> None:
         for hand in self.hands:
@@ -132,6 +182,14 @@ class Shop:
         server.port = server.running_port()
         return server
 
+    def entries_of(self, person: str) -> int:
+        """How many entries of the ledger name somebody."""
+        engine = create_engine(self.database().url(OWNER), isolation_level="AUTOCOMMIT")
+        with engine.connect() as connection:
+            found = connection.execute(text("SELECT COUNT(*) FROM ledger WHERE body LIKE :p"), {"p": f"%{person}%"}).scalar_one()
+        engine.dispose()
+        return int(found)
+
     def instrument(self) -> dict:
         """A wrench that a lead has registered: how it says who it is."""
         made = {"name": f"wrench {uuid4().hex[:6]}", "key": uuid4().hex}
@@ -154,10 +212,21 @@ class Shop:
         """The secret of a tablet of this name; introduced once, by the lead."""
         if name not in self.tablets:
             body = {"id": str(uuid4()), "name": name, "person": self.person("Ines Okoro"), "pin": PINS["Ines Okoro"]}
-            answer = httpx.post(f"{self.url}/api/tablets", json=body, timeout=30)
+            answer = httpx.post(f"{self.url}/api/tablets", json=body, timeout=30, verify=self.trusts)
             assert answer.status_code == 204, answer.text
             self.tablets[name] = answer.cookies["tight_tablet"]
         return self.tablets[name]
+
+    def session(self, name: str, tablet: str) -> str:
+        """Somebody is signed in at a tablet: the session's secret, the same as long as it holds."""
+        key = name, self.tablet(tablet)
+        cookies = {"tight_tablet": key[1], "tight_session": self.sessions.get(key, "")}
+        with httpx.Client(base_url=self.url, timeout=30, cookies=cookies, verify=self.trusts) as http:
+            if key not in self.sessions or http.get("/api/me").status_code != 200:
+                answer = http.post("/api/sessions", json={"person": self.person(name), "pin": PINS[name]})
+                assert answer.status_code == 201, answer.text
+                self.sessions[key] = answer.cookies["tight_session"]
+        return self.sessions[key]
 
     def hand(self, name: str = "Tam Reddick", tablet: str = "") -> "Hand":
         """Somebody at a tablet; at one that only they use, unless another is named."""
@@ -165,16 +234,21 @@ class Shop:
         return self.hands[-1]
 
 
+def middle_of(prompt: dict) -> tuple[float, str]:
+    """What a gauge would show in the middle of the band; nothing without one."""
+    band = prompt["band"]
+    return ((float(band["low"]) + float(band["high"])) / 2, band["unit"]) if band else (0.0, prompt["units"][0])
+
+
 class Hand:
     """Somebody at a tablet, without the screen."""
 
     def __init__(self, shop: Shop, name: str, tablet: str = ""):
         tablet = tablet or f"bench {list(PINS).index(name)}"
-        self.http = httpx.Client(base_url=shop.url, timeout=30, cookies={"tight_tablet": shop.tablet(tablet)})
         self.id = shop.person(name)
         self.clock = datetime.now(UTC) - timedelta(hours=1)
-        answer = self.http.post("/api/sessions", json={"person": self.id, "pin": PINS[name]})
-        assert answer.status_code == 201, answer.text
+        known = {"tight_tablet": shop.tablet(tablet), "tight_session": shop.session(name, tablet)}
+        self.http = httpx.Client(base_url=shop.url, timeout=30, cookies=known, verify=shop.trusts)
 
     def command(self, path: str, body: dict | None = None, method: str = "POST", **query) -> httpx.Response:
         """What changes something, with an id made for it."""
@@ -261,6 +335,9 @@ class Hand:
     def go_on(self, run: str, until: str | None = None, moved=lambda pull: False) -> dict:
         now = self.now(run)
         while (prompt := now["prompt"])["ask"] not in ("finish", "stop") and prompt["pull"] != until:
+            if prompt["ask"] == "measure":
+                now = self.act_measured(run, now, *middle_of(prompt))
+                continue
             act = prompt["acts"][1 if prompt["ask"] == "turned" and moved(prompt["pull"]) else 0]
             now = self.act(run, now, act)
         return now
@@ -269,12 +346,20 @@ class Hand:
         """One of the things that the prompt says can have happened."""
         prompt, said = (
             now["prompt"],
-            {name: act[name] for name in ("how", "moved", "option", "setting", "counts", "text") if act[name] is not None},
+            {name: act[name] for name in ("how", "moved", "option", "adjusted", "setting", "counts", "text") if act[name] is not None},
         )
         said |= {} if act["unplanned"] and act["kind"] == "set" else {"fastener": prompt["fastener"]}
         said |= {} if act["unplanned"] else {"pull": prompt["pull"]}
         said |= {"tools": [self.get(f"/api/runs/{run}/sheet")["tools"][prompt["tooling"]]["wrench"]["id"]]} if act["kind"] == "set" else {}
         return self.record(run, act["kind"], claimed_seq=now["seq"] + 1, **said | fields)
+
+    def act_measured(self, run: str, now: dict, figure: float, unit: str, **fields) -> dict:
+        """A reading at a gauge, for what is asked now, taken as its method says."""
+        prompt = now["prompt"]
+        said = {"pull": prompt["pull"], "fastener": prompt["fastener"], "how": "typed"}
+        said |= {"reading": {"figure": figure, "unit": unit, "where": "gauge"}} if "needle" not in fields else {}
+        said |= {"method": prompt["method"]["name"]} if prompt["method"] else {}
+        return self.record(run, "measured", claimed_seq=now["seq"] + 1, **said | fields)
 
     def finish(self, run: str, outcome: str = "good", text: str = "") -> httpx.Response:
         body = {"id": str(uuid4()), "outcome": outcome, "text": text, "seq": self.now(run)["seq"], "at_device": self.clock.isoformat()}

@@ -1,37 +1,27 @@
-"""What ./tight runs once everything is installed."""
+"""What ./tight runs once everything is installed.
+
+A command imports what it alone needs, so that the others start at once.
+"""
 
 import asyncio
 import json
+import os
 import re
 import signal
 import ssl
 import sys
-import tempfile
 import time
-from datetime import UTC, datetime
 from pathlib import Path
-from typing import Annotated, Any, cast, get_args
+from typing import Annotated, cast, get_args
 
 import typer
 
-from tight_ledger.api.app import Settings, clock_of, create_app
-from tight_ledger.api.logs import LogForm, configure
-from tight_ledger.bench import devices as line_bench
-from tight_ledger.bench import faults as faults_bench
-from tight_ledger.bench import find as finding_bench
-from tight_ledger.bench import importing as importing_bench
-from tight_ledger.bench import record as recording_bench
-from tight_ledger.bench import runs as run_bench
-from tight_ledger.bench import tools as crib_bench
+from tight_ledger.bench.commands import bench_app
 from tight_ledger.core.base.errors import Fault, Invalid
-from tight_ledger.core.simulation import hands
-from tight_ledger.demo.load import load
-from tight_ledger.devices.simulated import SimulatedWrench
 from tight_ledger.installation.databases import (
     DATA,
     MOST_BACKUPS,
     Databases,
-    bench_databases,
     databases,
     lock,
     prepare,
@@ -40,15 +30,12 @@ from tight_ledger.installation.databases import (
     while_the_database_comes_back,
     with_context,
 )
-from tight_ledger.installation.serving import place, serve
-from tight_ledger.services.pins import erase_at_the_server, reset_at_the_server
-from tight_ledger.services.summaries import rebuild
+from tight_ledger.installation.proof import at_start, begin_again, check_copy, check_file, checkpoint, known_outside, look, words
 from tight_ledger.store import backups
 from tight_ledger.store import shop as shop_store
 from tight_ledger.store.server import HOST
 
 app = typer.Typer(add_completion=False, no_args_is_help=True)
-bench_app = typer.Typer(no_args_is_help=True, help="Measure, side by side.")
 app.add_typer(bench_app, name="bench")
 PORT = 8437
 
@@ -69,27 +56,43 @@ def up(
     clock: Annotated[Path | None, typer.Option(hidden=True, help="A file with the time that it is, for tests and pictures.")] = None,
     processes: Annotated[int, typer.Option(min=1, max=64, help="Server processes on this port.")] = 1,
     log: Annotated[str, typer.Option(help="Logs on standard error: text, json or off.")] = "text",
+    metrics: Annotated[str, typer.Option(help="Tell figures in Prometheus' form at this address, as 127.0.0.1:8409.")] = "",
 ) -> None:
     """Start everything, print the address, stop everything on Ctrl-C."""
+    from tight_ledger.api.app import Settings, clock_of
+    from tight_ledger.api.logs import LogForm, configure
+    from tight_ledger.api.metrics import address_of
+    from tight_ledger.demo.load import load
+    from tight_ledger.installation.serving import place, serve
+
     if log not in get_args(LogForm):
         raise Invalid("log", f"“{log}” is no form of logs.", "Choose text, json or off.")
     form = cast(LogForm, log)
     configure(form)
+    if metrics and processes > 1:
+        raise Invalid("metrics", "Several processes cannot tell figures at one address.", "Start each by itself, behind a proxy.")
+    if metrics:
+        address_of(metrics)
     where = place(host or (), port, behind or ())
     signal.signal(signal.SIGTERM, _stop)
     with lock(data), databases(data) as found:
         serving = found.serving
         for told in while_the_database_comes_back(lambda: prepare(found, data / "backups")):
             typer.echo(told)
-        if not empty and while_the_database_comes_back(lambda: asyncio.run(with_context(serving, load, clock_of(clock)))):
+        if not empty and while_the_database_comes_back(lambda: asyncio.run(with_context(found, load, clock_of(clock)))):
             typer.echo("The demo workshop was loaded.")
+        if at_start(found, clock):
+            typer.echo("The ledger is long: it is verified beside the work, and home says what was found.")
         code = setup_code(data)
-        if asyncio.run(with_context(serving, lambda context: context.database.run(shop_store.read))) is None:
+        if asyncio.run(with_context(found, lambda context: context.database.run(shop_store.read))) is None:
             typer.echo(f"The shop is not set up yet. Whoever does needs this code: {code}")
         (data / "lock").write_text(where.url)
         typer.echo(f"Tight Ledger: {where.url}  (Ctrl-C stops it)")
         url = serving.render_as_string(hide_password=False)
-        serve(where, Settings(serving=url, log=form, clock=clock, disk=found.disk, setup_code=code), processes, data / "tls")
+        settings = Settings(serving=url, log=form, clock=clock, disk=found.disk, setup_code=code, metrics=metrics)
+        if (kept := found.keeper) is not None:
+            settings = settings.model_copy(update={"proof": kept.folder, "copies": kept.copies})
+        serve(where, settings, processes, data / "tls")
         _served(found)
 
 
@@ -107,6 +110,8 @@ def _served(found: Databases) -> None:
 @app.command("openapi")
 def openapi() -> None:
     """Print the OpenAPI document."""
+    from tight_ledger.api.app import create_app
+
     typer.echo(json.dumps(create_app().openapi(), indent=1, ensure_ascii=False, sort_keys=True))
 
 
@@ -134,18 +139,91 @@ def backup(
     pause = _seconds(every) if every else None
     while True:
         with running_or_started(data) as found:
-            done = backups.keep(found.places, place, keep, passphrase) if pause else backups.backup(found.places, place, passphrase)
+            done = (
+                backups.keep(found.places, place, known_outside(found), keep, passphrase)
+                if pause
+                else backups.backup(found.places, place, known_outside(found), passphrase)
+            )
         typer.echo(f"{done.file}: {done.entries} entries, every seal holds.")
         if pause is None:
             return
         time.sleep(pause)
 
 
+@app.command()
+def verify(
+    file: Annotated[Path | None, typer.Argument(help="A card as JSON; without it the ledger is verified.")] = None,
+    data: DataOption = DATA,
+    whole: Annotated[
+        bool, typer.Option("--whole", help="Every entry, on all cores; otherwise what came since the last checkpoint.")
+    ] = False,
+    against: Annotated[Path | None, typer.Option(help="A file with checkpoints that somebody kept: they must fit too.")] = None,
+    key: Annotated[str, typer.Option(help="Of a card or a copy: the public key that must have signed, as public-key.txt says it.")] = "",
+    copy: Annotated[bool, typer.Option("--copy", help="A depot's copy, at TIGHT_DATABASE_URL; with --key and --against.")] = False,
+) -> None:
+    """Look whether anything was changed, removed or added; the program may be running."""
+    if copy:
+        checked = check_copy(os.environ.get("TIGHT_DATABASE_URL", ""), key, against)
+        typer.echo("\n".join(checked.lines))
+        raise typer.Exit(0 if checked.holds else 1)
+    if file is not None:
+        told = check_file(file, key)
+        typer.echo("\n".join(told.lines))
+        raise typer.Exit(0 if told.holds else 1)
+    with running_or_started(data) as found:
+        said, done = look(found, whole=whole, against=against, tell=_progress)
+    typer.echo("\n".join(words(said, done)))
+    raise typer.Exit(0 if said.finding is None else 1)
+
+
+def _progress(done: int, whole: int) -> None:
+    if sys.stderr.isatty():
+        typer.echo(f"\r{done} of {whole} records …", err=True, nl=done == whole)
+
+
+@app.command("checkpoint")
+def make_checkpoint(data: DataOption = DATA) -> None:
+    """Make a checkpoint over everything now, and print it; the program may be running."""
+    with running_or_started(data) as found:
+        made = checkpoint(found)
+    if made is not None:
+        typer.echo(f"{made.note}\nIts code: {made.checkpoint.code}")
+
+
+library_app = typer.Typer(no_args_is_help=True, help="The library of specs, from a centre to its depots.")
+app.add_typer(library_app, name="library")
+
+
+@library_app.command("write")
+def write_library(file: Path, data: DataOption = DATA) -> None:
+    """Write every checked spec that is in force into FILE, and the signed note beside it."""
+    from tight_ledger.installation.library import write
+
+    with running_or_started(data) as found:
+        typer.echo(write(found, file))
+
+
+@library_app.command("bring")
+def bring_library(
+    file: Path,
+    key: Annotated[str, typer.Option(help="The centre's public key, as its public-key.txt says it.")],
+    by: Annotated[str, typer.Option(help="The lead who brings it in.")],
+    data: DataOption = DATA,
+) -> None:
+    """Put the library of a centre on file: checked there, in force here. All of it or nothing."""
+    from tight_ledger.installation.library import bring
+
+    with running_or_started(data) as found:
+        typer.echo(bring(found, file, key, by))
+
+
 @app.command("rebuild")
 def rebuild_lists(data: DataOption = DATA) -> None:
     """Make what lists are read from again from the ledger; the program may be running."""
+    from tight_ledger.services.summaries import rebuild
+
     with running_or_started(data) as found:
-        many = asyncio.run(with_context(found.serving, rebuild))
+        many = asyncio.run(with_context(found, rebuild))
     typer.echo(f"{many} runs in short, made again from their entries.")
 
 
@@ -158,8 +236,10 @@ def restore(
 ) -> None:
     """Put a verified backup in the place of what is there; the program must be stopped."""
     with lock(data), databases(data) as found:
-        done = backups.restore(found.places, file, passphrase, discard)
+        done = backups.restore(found.places, file, known_outside(found), passphrase, discard)
         for told in prepare(found):
+            typer.echo(told)
+        for told in begin_again(found):
             typer.echo(told)
     typer.echo(f"{done.file}: {done.entries} entries restored, every seal holds; {done.discarded} discarded.")
 
@@ -172,13 +252,25 @@ def person(
     data: DataOption = DATA,
 ) -> None:
     """Give somebody a PIN for one sign-in, on the server itself; the program may be running."""
+    from tight_ledger.services.pins import erase_at_the_server, reset_at_the_server
+
     with running_or_started(data) as found:
         if erase:
-            called = asyncio.run(with_context(found.serving, lambda context: erase_at_the_server(context, name)))
+            called = asyncio.run(with_context(found, lambda context: erase_at_the_server(context, name)))
             typer.echo(f"From now on: {called}. Every seal holds. Backups from before still hold the name.")
             return
-        pin = asyncio.run(with_context(found.serving, lambda context: reset_at_the_server(context, name, keeper=keeper)))
+        pin = asyncio.run(with_context(found, lambda context: reset_at_the_server(context, name, keeper=keeper)))
     typer.echo(f"{name} signs in with {pin}, and chooses another PIN then.")
+
+
+def line_url(address: str) -> str:
+    """Where a device speaks to the application."""
+    return address.replace("http", "ws", 1).rstrip("/") + "/api/devices"
+
+
+def trusted(address: str, authority: Path | None) -> ssl.SSLContext | None:
+    """The authorities that a device trusts; None without HTTPS."""
+    return ssl.create_default_context(cafile=authority) if address.startswith("https") else None
 
 
 @app.command()
@@ -191,72 +283,57 @@ def wrench(
     authority: Annotated[Path | None, typer.Option(help="The certificate of the server's authority: tls/authority.pem.")] = None,
 ) -> None:
     """A simulated torque-angle wrench on the line: it pulls whatever the run asks for."""
-    trusts = ssl.create_default_context(cafile=authority) if address.startswith("https") else None
-    url = address.replace("http", "ws", 1).rstrip("/") + "/api/devices"
-    tool = SimulatedWrench(url, code, manner=hands.require_manner(manner), seed=seed, in_real_time=not at_once, trusts=trusts)
+    from tight_ledger.core.simulation import hands
+    from tight_ledger.devices.simulated import SimulatedWrench
+
+    tool = SimulatedWrench(
+        line_url(address),
+        code,
+        manner=hands.require_manner(manner),
+        seed=seed,
+        in_real_time=not at_once,
+        trusts=trusted(address, authority),
+    )
     typer.echo(f"{asyncio.run(tool.work())} pulls made; the run asks for nothing more that a wrench can do.")
 
 
-@bench_app.command("run")
-def bench_run() -> None:
-    """Compiling a plan, replaying a run, one entry more."""
-    _print(run_bench.run())
-
-
-@bench_app.command("line")
-def bench_line(
-    runs: Annotated[int, typer.Option(help="Runs going on at once.")] = 50,
-    pulls: Annotated[int, typer.Option(help="Pulls of each, up to the first task: 10.", max=10)] = 8,
-    apart: Annotated[bool, typer.Option(help="The second screens on another server process.")] = False,
+@app.command()
+def gauge(
+    code: Annotated[str, typer.Argument(help="What the run's screen shows.")],
+    address: Annotated[str, typer.Option(help="Where the application is.")] = f"http://{HOST}:{PORT}",
+    seed: int = 1,
+    waits_s: Annotated[float, typer.Option(help="How long it waits while nothing is to be read [s].")] = 600.0,
+    at_once: Annotated[bool, typer.Option("--at-once", help="A reading takes no time.")] = False,
+    authority: Annotated[Path | None, typer.Option(help="The certificate of the server's authority: tls/authority.pem.")] = None,
 ) -> None:
-    """Runs with a wrench on the line each, and a second screen on each."""
-    with bench_databases() as (_, serving):
-        asyncio.run(with_context(serving, load))
-        _print(line_bench.run(serving, runs=runs, pulls=pulls, apart=apart))
+    """A simulated gauge on the line: it reads whatever the run asks for, on a joint that answers to what was done."""
+    from tight_ledger.devices.simulated import SimulatedGauge
+
+    tool = SimulatedGauge(line_url(address), code, seed=seed, in_real_time=not at_once, trusts=trusted(address, authority), waits_s=waits_s)
+    typer.echo(f"{asyncio.run(tool.work())} readings taken; the run asks for nothing more that a gauge can read.")
 
 
-@bench_app.command("record")
-def bench_record(clients: int = 16, entries: Annotated[int, typer.Option(help="Entries a client.")] = 60) -> None:
-    """Durable entries a second through the API, beside bare inserts of the same rows."""
-    with bench_databases() as (owner, serving):
-        asyncio.run(with_context(serving, load))
-        _print(recording_bench.record(owner, serving, clients=clients, entries=entries))
-
-
-@bench_app.command("faults")
-def bench_faults(kills: int = 300, clients: int = 8, seed: int = 1) -> None:
-    """Kills of server, database and screens at random points: nothing acknowledged may be lost, doubled or misplaced."""
-    DATA.parent.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory(prefix="bench-", dir=DATA.parent) as made:
-        _print(faults_bench.run(Path(made), kills=kills, clients=clients, seed=seed))
-
-
-@bench_app.command("find")
-def bench_find(
-    specs: Annotated[int, typer.Option(help="How many specs are searched.")] = 1_000_000,
-    each: Annotated[int, typer.Option(help="Questions of each class.")] = 100,
+@app.command()
+def cluster(
+    folder: Annotated[Path, typer.Option(help="Where it is kept; everybody may enter it.")] = Path("/var/tmp/tight-cluster"),
+    port: Annotated[int, typer.Option(help="The proxy's port.")] = PORT,
 ) -> None:
-    """A search among many specs, beside its bare SQL and beside an exhaustive search."""
-    with bench_databases() as (owner, serving):
-        _print(finding_bench.run(owner, serving, specs=specs, each=each))
+    """Three database nodes, two processes and a proxy on this machine, as on three hosts: for trying."""
+    from tight_ledger.installation.programs import Arrangement
 
-
-@bench_app.command("import")
-def bench_import(rows: Annotated[int, typer.Option(help="Rows of the table.")] = 50_000) -> None:
-    """A large CSV coming in: its rehearsal, its writing, and the memory that they need."""
-    with bench_databases() as (_, serving):
-        asyncio.run(with_context(serving, load))
-        _print(importing_bench.run(serving, rows=rows))
-
-
-@bench_app.command("crib")
-def bench_crib(specs: int = 10_000, tools: int = 200) -> None:
-    """The shop's figures against its wrenches."""
-    _print(crib_bench.run(specs, tools))
-
-
-def _print(result: dict[str, Any]) -> None:
-    typer.echo(json.dumps({"at": datetime.now(UTC).isoformat(timespec="seconds"), **result}, indent=1))
+    signal.signal(signal.SIGTERM, _stop)
+    arranged = Arrangement(folder, port)
+    try:
+        arranged.start()
+        for node in arranged.nodes:
+            typer.echo(f"node {node.name}: {HOST}:{node.port}, process {node.process_id}")
+        for program in arranged.programs:
+            typer.echo(f"process {program.data.name}: {HOST}:{program.port}, process {program.process_id}")
+        typer.echo(f"Tight Ledger: {arranged.url}  (Ctrl-C stops it; the proxy's figures: http://{HOST}:{arranged.watch}/metrics)")
+        typer.echo("Kill any of them by its number: it is started again.")
+        arranged.revive()
+    finally:
+        arranged.stop()
 
 
 def main() -> None:

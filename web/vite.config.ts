@@ -51,8 +51,16 @@ const installs = VitePWA({
   },
 });
 
+/** What the first screens share, in one file: on a slow line each file more is a way there and back. */
+const shell =
+  /node_modules\/(react|react-dom|scheduler|react-router|react-error-boundary|@tanstack|openapi-fetch|idb|uuid|cookie|set-cookie-parser)\/|src\/(api|core|parts)\/(?!scanWorker|Scanner|worker|CurvesPicture|TriesPicture|PlotPicture|takeAway|Axis|AsTable|MachinePicture|ScalePicture|Dial|JointPicture|BandBar|useFields)|lucide-react\/dist\/esm\/(createLucideIcon|Icon|defaultAttributes|shared|context)/;
+
 export default defineConfig({
   plugins: [react(), tailwindcss(), installs],
-  build: { target: "es2022", assetsInlineLimit: 0 },
+  build: {
+    target: "es2022",
+    assetsInlineLimit: 0,
+    rolldownOptions: { output: { advancedChunks: { groups: [{ name: "shell", test: shell }] } } },
+  },
   server: { proxy: { "/api": "http://127.0.0.1:8437" } },
 });

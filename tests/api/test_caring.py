@@ -130,7 +130,7 @@ def test_every_kind_of_tool_goes_on_file_and_a_name_only_once(tam):
         assert "in the crib already" in tam.add_tool(named | {"id": str(uuid4())}).json()["fault"]
     crib = tam.get("/api/tools")
     kinds = {tool["kind"] for tool in crib["tools"]}
-    assert kinds == {"wrench", "crowfoot", "extension", "step", "universal", "socket", "multiplier", "gauge", "support"}
+    assert kinds == {"wrench", "crowfoot", "extension", "step", "universal", "socket", "multiplier", "gauge", "holder", "support", "piece"}
     standing = {tool["name"]: tool["care"]["standing"] for tool in crib["tools"] if tool["care"]}
     assert (standing["W-09 dial"], standing["W-05 three-quarter"], standing["W-13 spare half-inch"]) == ("due", "soon", "quarantined")
     assert "W-13 spare half-inch" not in {bar["name"] for bar in crib["coverage"]["bars"]}

@@ -8,12 +8,12 @@ from tests.shop import BUS_SPEC, PINS, W11
 from tight_ledger.api.app import create_app
 from tight_ledger.demo.load import demo_id
 
-WRITES_NOTHING = {"preview_spec", "offer_tooling", "draw_scale", "ask_what_is_safe"}
-A_SESSION = {"sign_in", "sign_out", "end_session", "introduce_tablet", "make_feed", "end_feeds"}
+WRITES_NOTHING = {"preview_spec", "offer_tooling", "draw_scale", "ask_what_is_safe", "read_lab_page", "try_drill"}
+A_SESSION = {"sign_in", "sign_out", "end_session", "introduce_tablet", "make_feed", "end_feeds", "make_checkpoint"}
 """A second session does no harm, a session that is ended stays ended; a tablet is told its secret once, then it is another tablet;
-a feed made again has another key."""
+a feed made again has another key; a checkpoint made again finds that nothing moved."""
 OF_EACH = {"start_each", "record_each", "end_each"}
-"""Everything in one of these has an id of its own."""
+"""Commands for several runs: each part of such a command carries an id, and the command itself needs none."""
 TOOL = {"kind": "socket", "drive": "1/2 in", "fits": "19 mm"}
 MINIMAL = {
     "title": "Sump plug", "maker": "Tarn", "torque": "430 lbf·ft", "thread": "M20", "count": 8, "document": "a page", "thread_hand": "right",
@@ -40,7 +40,13 @@ def test_every_command_takes_an_id():
         content = operation.get("requestBody", {}).get("content", {})
         named = required(document, content["application/json"]["schema"]) if "application/json" in content else set()
         in_path = path.endswith(
-            ("/attachments/{attachment_id}", "/imports/{import_id}", "/imports/{import_id}/bring-in", "/meters/{file_id}")
+            (
+                "/attachments/{attachment_id}",
+                "/imports/{import_id}",
+                "/imports/{import_id}/bring-in",
+                "/meters/{file_id}",
+                "/stock/{file_id}",
+            )
         )
         assert "id" in named or in_path or operation["operationId"] in OF_EACH, operation["operationId"]
 
@@ -98,6 +104,9 @@ class Case:
     def put_tool_away(self):
         return self.tam, "POST", f"/api/tools/{W11}/away", {}
 
+    def say_of_piece(self):
+        return self.tam, "POST", f"/api/tools/{demo_id('piece', 'CS-02 carrier shim')}/piece", {"act": "sized", "measured_mm": 0.101}
+
     def review_run(self):
         return self.tam, "POST", f"/api/tools/{W11}/reviews", {"text": "pulled again", "run": self.tam.start()}
 
@@ -127,6 +136,20 @@ class Case:
 
     def leave(self):
         return self.ines, "POST", f"/api/people/{self.guest()}/leave", {}
+
+    def hold(self):
+        return self.ines, "POST", "/api/holds", {"machine": self.tam.machine(), "text": "an accident"}
+
+    def lift_hold(self):
+        _, _, _, body = self.hold()
+        held = {"id": str(uuid4())} | body
+        assert self.ines.http.post("/api/holds", json=held).status_code == 204
+        return self.ines, "POST", f"/api/holds/{held['id']}/lift", {"text": "settled"}
+
+    def erase_person(self):
+        guest = self.guest()
+        assert self.ines.command(f"/api/people/{guest}/leave").status_code == 204
+        return self.ines, "POST", f"/api/people/{guest}/erase", {}
 
     def register_instrument(self):
         return self.ines, "POST", "/api/instruments", {"name": f"wrench {uuid4().hex[:6]}", "key": uuid4().hex}
@@ -201,8 +224,10 @@ TESTED_ELSEWHERE = {
     "change_pin",
     "take_in_run",
     "read_meters",
+    "bring_in_stock",
+    "keep_practice",
 } | OF_EACH
-"""In test_jobs.py, test_followups.py, test_finding.py, test_caring.py, test_spec_files.py, test_signing_in.py, test_people.py and test_without_server.py."""
+"""In test_jobs.py, test_followups.py, test_finding.py, test_caring.py, test_spec_files.py, test_signing_in.py, test_people.py, test_stock.py and test_without_server.py."""
 
 
 def test_every_command_is_sent_twice_somewhere():

@@ -110,6 +110,7 @@ def test_the_card_in_three_forms(tam, machine):
     tam.go_on(run, moved=turning)
     tam.finish(run, "do not move")
     card = tam.get(f"/api/runs/{run}/card")
+    assert [row["name"] for row in card["table"]["rows"] if row["wrong"]] == ["nut 4"]
     assert (card["now"]["standing"], card["seals_hold"], card["shop"]) == ("do not move", True, "Saltmarsh Quay ground fleet")
     pdf = pypdf.PdfReader(BytesIO(tam.http.get(f"/api/runs/{run}/card.pdf").content))
     text = "\n".join(page.extract_text() for page in pdf.pages)

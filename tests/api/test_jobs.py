@@ -70,7 +70,7 @@ def test_the_page_of_a_machine_shows_its_places(tam):
 def test_what_waits_for_an_event_is_due_once_somebody_says_that_it_happened(tam, ines):
     spec = tam.get(f"/api/specs/{demo_id('spec', 'Fennick Causeway 12 Rear wheel nuts')}")["spec"]
     series = [{"id": "trip", "procedure": "retorque", "event": "before the next trip", "again_if": ["moved"]}]
-    own = spec | {"id": str(uuid4()), "followups": series, "title": f"Rear wheel nuts, {uuid4().hex[:6]}"}
+    own = spec | {"id": str(uuid4()), "followups": series, "title": f"Hoist wheel {uuid4().hex[:6]}"}
     made = ines.http.post("/api/specs", json=own)
     assert made.status_code == 201, made.text
     machine = tam.machine()

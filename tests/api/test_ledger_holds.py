@@ -21,11 +21,13 @@ ANOTHER = {
     "choose": {"value": "6"}, "move_shop": {"time_zone": "Europe/Oslo"}, "withdraw_spec": {"reason": "wrong joint"}, "start_run": {"at_device": "2026-01-01T10:00:00Z"},
     "record_entry": {"text": "not seen"}, "retool_run": {"text": "it broke"}, "finish_run": {"text": "wrong wheel"},
     "add_machine": {"fleet_number": "another"}, "add_tool": {"tool": TOOL | {"name": "another"}}, "add_person": {"name": "Another Guest"},
-    "enter_minimal_spec": {"title": "Drain plug"}, "register_instrument": {"name": "another"}, "set_roles": {"roles": ["keeper"]},
+    "say_of_piece": {"measured_mm": 0.102}, "enter_minimal_spec": {"title": "Drain plug"}, "register_instrument": {"name": "another"}, "set_roles": {"roles": ["keeper"]},
+    "hold": {"text": "a fire"}, "lift_hold": {"text": "not so"},
 }  # fmt: skip
 SAYS_NOTHING = {
     "reset_pin",
     "leave",
+    "erase_person",
     "unlock",
     "lose_tablet",
     "retire_instrument",

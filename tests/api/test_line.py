@@ -39,7 +39,7 @@ def test_a_head_to_its_end_by_the_wrench_alone(tam, head, shop):
     now = tam.now(head)
     assert (now["prompt"]["ask"], now["clean"]) == ("finish", True), now["reasons"]
     entries = [line for line in tam.get(f"/api/runs/{head}/entries") if line["kind"] == "pulled"]
-    assert len(entries) == wrench.pulls == 50
+    assert len(entries) == wrench.answers == 50
     assert any("ending at" in line["words"] and "by the wrench" in line["words"] for line in entries)
     told = tam.get(f"/api/runs/{head}/curves")
     assert len(told["curves"]) == 50
@@ -57,6 +57,16 @@ def test_what_a_simulated_wrench_tells_is_practice(tam, head, shop):
     assert tam.finish(head, "do not move", "it was practice").status_code == 201
     told = [line["words"] for line in tam.get(f"/api/runs/{head}/card")["entries"] if line["kind"] == "pulled"]
     assert all(words.endswith("by a simulated wrench") for words in told)
+
+
+def test_a_panel_is_told_when_a_press_is_heard_and_then_the_shortest_counts(tam, head):
+    cookie = {"Cookie": f"tight_session={tam.http.cookies['tight_session']}"}
+    with connect(url(tam, f"/api/runs/{head}/trial"), additional_headers=cookie) as panel:
+        asked = json.loads(panel.recv(timeout=20))
+        panel.send(json.dumps({"type": "hold", "manner": "fast"}))
+        panel.send(json.dumps({"type": "let go", "manner": "fast"}))
+        assert (asked["type"], json.loads(panel.recv(timeout=20))["type"]) == ("target", "ack")
+    assert [line["kind"] for line in tam.get(f"/api/runs/{head}/entries")].count("pulled") == 1
 
 
 def test_only_a_wrench_on_the_line_tells_by_wire(tam, head):

@@ -3,16 +3,18 @@
 from uuid import uuid4
 
 import pytest
+from sqlalchemy import create_engine, text
 
 from tests.shop import BUS_SPEC, demo_id
 from tight_ledger.demo.load import specs
+from tight_ledger.store.server import OWNER
 
 
 @pytest.fixture
 def wheel(ines):
     """A spec of one's own, so that no other test is reached."""
     written = next(spec for spec in specs() if str(spec.id) == str(BUS_SPEC)).model_dump(mode="json")
-    own = written | {"id": str(uuid4()), "title": f"Rear wheel nuts {uuid4().hex[:6]}"}
+    own = written | {"id": str(uuid4()), "title": f"Hoist wheel {uuid4().hex[:6]}"}
     assert ines.http.post("/api/specs", json=own).status_code == 201
     return own["id"]
 
@@ -60,7 +62,17 @@ def test_a_spec_withdrawn_at_noon_reaches_the_run_and_the_two_machines_done_befo
     }  # fmt: skip
 
 
-def test_a_dropped_wrench_the_same_and_tightening_again_with_another_works_it_off(tam, ines):
+def settled(shop, subject):
+    """Of the notices about something: whether home need not ask again."""
+    engine = create_engine(shop.database().url(OWNER))
+    with engine.connect() as connection:
+        query = text("SELECT settled FROM notices_now WHERE stream = :stream")
+        found = list(connection.execute(query, {"stream": subject.replace("-", "")}).scalars())
+    engine.dispose()
+    return found
+
+
+def test_a_dropped_wrench_the_same_until_another_has_tightened_it_again_and_while_that_stands(shop, tam, ines):
     wrench = {
         "kind": "wrench",
         "name": f"Z-{uuid4().hex[:6]}",
@@ -78,16 +90,24 @@ def test_a_dropped_wrench_the_same_and_tightening_again_with_another_works_it_of
     run = good(tam, machine, wrench=tool)
     assert tam.command(f"/api/tools/{tool}/aside", {"mishap": "dropped"}).status_code == 204
     assert [(place["run"], place["worked_off"]) for place in notice_of(tam, tool)["places"]] == [(run, "")]
-    good(tam, machine)
-    assert notice_of(tam, tool)["places"][0]["worked_off"] == "tightened again since"
+    again = good(tam, machine)
+    for _ in range(2):
+        assert notice_of(tam, tool)["places"][0]["worked_off"] == "tightened again since"
+        assert tool not in {each["subject"] for each in tam.get("/api/dashboard")["notices"]}
+        assert settled(shop, tool) == [1]
+    tam.record(again, "loosened", fastener="3", text="to look at it")  # what put it right is not good any more
+    assert tool in {each["subject"] for each in tam.get("/api/dashboard")["notices"]}
+    assert settled(shop, tool) == [0]
+    assert notice_of(tam, tool)["left"] == 1
 
 
-def test_somebody_who_left_is_read_about_in_the_run_where_they_pulled(shop, tam, ines):
+@pytest.mark.parametrize(("path", "body"), [("leave", {}), ("roles", {"roles": ["auditor"]})])
+def test_whose_right_ended_is_read_about_in_the_run_where_they_pulled(shop, tam, ines, path, body):
     name = shop.employ("mechanic")
     guest = shop.hand(name)
     run = guest.start()
     guest.go_on(run, until="s2:1")
-    assert ines.command(f"/api/people/{shop.person(name)}/leave", {}).status_code == 204
+    assert ines.command(f"/api/people/{shop.person(name)}/{path}", body).status_code == 204
     line = tam.now(run)["to_read"][0]
     assert name in line["words"]
     tam.record(run, "clarified", about=line["about"], option="seen", claimed_seq=tam.now(run)["seq"] + 1)

@@ -7,7 +7,7 @@ from uuid import uuid4
 from tests.api.test_commands import MINIMAL
 from tight_ledger.demo.load import demo_id
 
-THREADS, ROUNDS = 16, 20
+THREADS, ROUNDS = 16, 8
 
 
 def at_once(calls):

@@ -1,6 +1,7 @@
 """The door: names, PINs, roles."""
 
 import asyncio
+import itertools
 from datetime import UTC, datetime, timedelta
 from uuid import uuid4
 
@@ -88,8 +89,11 @@ async def test_the_wait_goes_by_the_clock(server):
         assert (await door.tried("4711"))[1].person == door.person
 
 
-async def test_guessing_side_by_side_gains_nothing(server):
+@pytest.mark.parametrize("behind_s", [0, 0.2], ids=["one clock", "each clock a little behind the one before"])
+async def test_guessing_side_by_side_gains_nothing(server, behind_s):
     async with Door(server) as door:
+        asked = itertools.count()
+        door.context.now = lambda: door.at - timedelta(seconds=behind_s * next(asked))
         answers = await asyncio.gather(*(door.tried(f"{n:04d}") for n in range(40)), return_exceptions=True)
     assert [type(answer) for answer in answers].count(NotAllowed) == 5
     assert [type(answer) for answer in answers].count(Busy) == 35

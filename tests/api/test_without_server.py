@@ -116,7 +116,7 @@ def test_a_name_without_its_pin_keeps_a_run_from_good_until_it_is_typed(tam):
     tam.record(run, "noted", text="it was me", unproven=True)
     assert tam.now(run)["unproven"] == [tam.id]
     assert tam.finish(run).status_code == 422
-    assert tam.post(run, tam.entry("vouched")).status_code == 422  # nobody says so without typing it
+    assert tam.post(run, tam.entry("vouched")).status_code == 422  # an entry `vouched` comes from the PIN form only
     body = {"person": tam.id, "pin": "0000", "seq": tam.now(run)["seq"], "at_device": tam.clock.isoformat()}
     assert tam.command(f"/api/runs/{run}/vouch", body).status_code == 403
     assert tam.command(f"/api/runs/{run}/vouch", body | {"pin": PINS["Tam Reddick"]}).status_code == 201

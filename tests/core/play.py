@@ -8,7 +8,7 @@ from tight_ledger.core.base.parsing import parse_torque
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.joints.shapes import bolt_circle
 from tight_ledger.core.planning.compiler import compile_plan
-from tight_ledger.core.records.entries import Entry
+from tight_ledger.core.records.entries import Adjusted, Entry
 from tight_ledger.core.records.plans import Plan, Tooling
 from tight_ledger.core.runs.prompt import Prompt, prompt
 from tight_ledger.core.runs.run import RunState, replay
@@ -41,6 +41,13 @@ def wheel_spec(count: int = 10, torque: str = "565–605 N·m", steps=WHEEL_TIGH
 
 def plan_of(spec: Spec, wrench: Wrench = LONG, policy: Policy | None = None, procedure: str = "tighten") -> Plan:
     return compile_plan(spec, procedure, (Tooling(wrench=wrench),), policy or Policy(final_check=False))
+
+
+def in_band(now: Prompt) -> float:
+    """A reading in the band; more at the second try than at the first, as a play that follows its nut."""
+    low, high = float(now.band.low), float(now.band.high)
+    tried = (now.pull or "").rpartition("~")[2]
+    return low + (high - low) * ({"1": 0.2}.get(tried, 0.8) if tried.isdigit() else 0.5)
 
 
 class Run:
@@ -90,7 +97,7 @@ class Run:
             reading = Reading(figure=now.degrees_left + now.windup_deg, unit="°")
             return self.add("pulled", how="gauge", counts="swing", reading=reading, **common | fields)
         if now.ask == "measure":
-            middle = 0 if now.band is None else (float(now.band.low) + float(now.band.high)) / 2
+            middle = 0 if now.band is None else in_band(now)
             unit = now.units[0] if now.band is None else now.band.unit
             return self.add("measured", how="typed", reading=Reading(figure=middle, unit=unit, where="gauge"), **common | fields)
         if now.ask == "start again":
@@ -98,7 +105,8 @@ class Run:
         act = now.acts[1] if now.ask == "turned" and moved(now.pull) else now.acts[0]
         if now.ask == "choose":
             act = next((each for each in now.acts if each.option == now.proposed), act)
-        return self.add(act.kind, **{"how": act.how, "moved": act.moved, "option": act.option} | common | fields)
+        adjusted = Adjusted(to=12.0) if act.asks_amount else act.adjusted
+        return self.add(act.kind, **{"how": act.how, "moved": act.moved, "option": act.option, "adjusted": adjusted} | common | fields)
 
     def tool_of(self, pull: str):
         return next(each.tool for passed in self.plan.passes for each in passed.pulls if each.id == pull)

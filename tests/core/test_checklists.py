@@ -14,6 +14,7 @@ from tight_ledger.core.records.plans import Tooling
 from tight_ledger.core.specs.steps import Do
 from tight_ledger.core.tools.adapters import Multiplier
 from tight_ledger.core.tools.inventory import Support
+from tight_ledger.demo.load import specs
 
 NO_CHECK = Policy(final_check=False)
 STAND = Support(kind="support", id=UUID(int=8), name="S-02", what="stand", rated_kg=8_000)
@@ -118,3 +119,15 @@ def test_bolts_that_may_be_used_again_are_measured_first_and_a_long_one_is_a_sto
     assert run.next == "+length:7"
     run.go_on()
     assert run.state.clean
+
+
+@pytest.mark.parametrize(
+    ("way", "asked"), [("as the document says", False), ("a spacer or shims in its place", False), ("a new crush sleeve", True)]
+)
+def test_a_pinion_that_is_set_in_another_way_than_the_shops_is_confirmed(way, asked):
+    spec = next(each for each in specs() if each.title == "Pinion nut, solid spacer")
+    policy = Policy(pinion=way)
+    compiled = compile_plan(spec, "tighten", (IN_HAND,), policy, lambda p: checklist(spec, "tighten", (IN_HAND,), p, policy, REAR, ()))
+    assert ("+school" in said(compiled)) == asked
+    if asked:
+        assert "by a new crush sleeve; this document by a spacer or shims in its place" in said(compiled)["+school"]

@@ -153,12 +153,28 @@ def test_no_wrench_does_all_so_two_share_it():
     pocket = wrench(5, 25, 0.5, name="pocket")
     choices = rank(wants, [TENS, pocket], BENCH)
     assert all(choice.refused for choice in choices)
-    shares, left = share_out(wants, choices)
+    shares, left = share_out(wants, choices, BENCH)
     assert {share.name: [(each.step, each.labels) for each in share.needs] for share in shares} == {
         "a wrench": [("a", ("1", "2", "3", "4", "5", "6"))], "pocket": [("a", ("7", "8"))]
     }  # fmt: skip
     assert left == ()
-    assert share_out(wants, rank(wants, [TENS], BENCH))[1] == ("stage 1 of 1, small",)
+    assert share_out(wants, rank(wants, [TENS], BENCH), BENCH)[1] == ("stage 1 of 1, small",)
+
+
+@pytest.mark.parametrize("standing", ["quarantined", "due"])
+def test_a_wrench_that_may_not_be_used_has_no_share_either(standing):
+    """The wrench that is set aside cannot do all of it anyway; it is not proposed for what it could do."""
+    wants, pocket = needs(two_kinds(), "tighten", NO_CHECK), wrench(5, 25, 0.5, name="pocket")
+    aside = Bench(policy=NO_CHECK, care={TENS.id: Care(standing=standing, words="Not to be used.")})
+    shares, left = share_out(wants, rank(wants, [TENS, pocket], aside), aside)
+    assert ([share.name for share in shares], left) == (["pocket"], ("stage 1 of 1, stud",))
+
+
+def test_a_wrench_for_one_direction_has_no_share_of_a_left_hand_thread():
+    wants, pocket = needs(two_kinds(), "tighten", NO_CHECK), wrench(5, 25, 0.5, name="pocket")
+    left_hand = Bench(policy=NO_CHECK, hand="left")
+    one_way = TENS.model_copy(update={"tightens": "clockwise"})
+    assert [share.name for share in share_out(wants, rank(wants, [one_way, pocket], left_hand), left_hand)[0]] == ["pocket"]
 
 
 def test_one_bolt_takes_the_crowfoot_that_the_others_do_not():

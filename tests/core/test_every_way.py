@@ -105,6 +105,24 @@ class TestAngles:
         assert plan_of(joint(SNUG, angle(85, 95), {"id": "free", "kind": "loosen"}, step, yields=True))
 
 
+@pytest.mark.parametrize(
+    ("torque_nm", "turned_deg", "said"),
+    [
+        (330, 130, []), (330, 20, ["rose after only 20°: it bottoms, or is cross-threaded"]),
+        (330, 300, ["turned 300° without rising as it should: a bad thread, or it yields"]), (200, 60, ["below the band"]),
+        (200, 300, ["turned 300° without rising as it should: a bad thread, or it yields", "below the band"]),
+    ],
+)  # fmt: skip
+def test_torque_and_turn_are_held_against_each_other(torque_nm, turned_deg, said):
+    """A plug that turns on without rising has a bad thread; one that rises without turning is on its shell (common practice, no source)."""
+    at = parse_torque("320–340 N·m").model_dump()
+    run = Run(plan_of(joint({"id": "t", "kind": "torque", "at": at, "watch": {"quantity": "angle", "low": 90, "high": 180}})))
+    run.go_on(until="t:1")
+    figures = {"reading": Reading(figure=torque_nm, unit="N·m"), "turned": Reading(figure=turned_deg, unit="°")}
+    run.add("pulled", pull="t:1", fastener="1", how="typed", **figures)
+    assert [verdict.said for verdict in run.state.verdicts if verdict.pull == "t:1"] == said
+
+
 class TestFoundFigures:
     LADDER = {"id": "t", "kind": "torque", "of": "1", "ladder": [parse_torque(f"{n}–{n + 10} N·m").model_dump() for n in (300, 350, 400)]}
     STRETCH = {

@@ -158,6 +158,12 @@ def test_why_a_word_matched(word, expected):
     assert match_word(word, ["rear", "wheel"]) == expected
 
 
+def test_a_whole_word_goes_before_the_beginning_of_an_earlier_one_and_a_number_has_none():
+    assert match_word("wheel", ["wheels", "wheel"]) == (WHOLE, "wheel")
+    assert match_word("wheel", ["wheels", "wheelbase"]) == (BEGINNING, "wheels")
+    assert match_word("12", ["120", "m12"]) is None
+
+
 def test_what_a_spec_is_found_by():
     spec = wheel_spec(
         seat="flat", cautions=["No oil here."],

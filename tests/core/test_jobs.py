@@ -140,9 +140,9 @@ def test_nothing_is_interleaved_across_a_running_time_limit():
     assert job.all_of(TAM)[:2] == ["front left, stage 2 of 2", "front right, stage 1 of 2"]
 
 
-@examples(60)
+@examples(20)
 @given(
-    hands=st.lists(st.sampled_from([TAM, WREN]), min_size=200, max_size=200),
+    hands=st.lists(st.sampled_from([TAM, WREN]), min_size=100, max_size=100),
     wheels=st.lists(st.sampled_from([*WHEELS, ("", None)]), min_size=1, max_size=5, unique=True),
 )
 def test_whoever_presses_it_comes_to_its_end_and_nobody_is_sent_where_another_has_begun(hands, wheels):

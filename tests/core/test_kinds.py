@@ -60,7 +60,7 @@ STAKE = StepKind(
     title=lambda _pass, _place, _of: "stake", is_stage=True, stage=lambda pass_, _pull, _figure: f"staked, {pass_.amount:g} blows",
     told=lambda entry, _pass, _pull, _figures: entry.option or "staked",
     ask=lambda _pass: "align", prompt=lambda pass_, _pull, _doing: amount_prompt(f"{pass_.amount:g} blows"),
-    acts=lambda _pass, _pull: (STRUCK, Act(say="the collar cracked", kind="turned", option="cracked")),
+    acts=lambda _pass, _pull, _doing: (STRUCK, Act(say="the collar cracked", kind="turned", option="cracked")),
     on_return=lambda _pass, _pull, _doing: ask_if_done(STRUCK),
 )  # fmt: skip
 WIDER = KINDS | {"stake": STAKE}

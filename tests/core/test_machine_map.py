@@ -11,7 +11,7 @@ from tests.core.play import wheel_spec
 from tests.examples import examples
 from tight_ledger.core.machines.form import SIZES, Axle, Form, drawing_of
 from tight_ledger.core.machines.positions import Position, Positions
-from tight_ledger.core.runs.machine_map import DueAt, Known, machine_map
+from tight_ledger.core.runs.machine_map import DueAt, JointKnown, machine_map
 
 BUS = Form(body="bus", axles=(Axle(name="front"), Axle(name="rear", duals=True)), engine="rear", cylinders=6)
 WHEEL = wheel_spec(positions=Positions(axles=("front", "rear"), sides=("left", "right")), system="wheels and hubs")
@@ -20,7 +20,9 @@ REAR = Position(axle="rear", side="left")
 
 
 def known(standing, *, touched=True):
-    return Known(position=REAR, joint="wheel", standing=standing, run=UUID(int=1), at=datetime(2026, 3, 2, tzinfo=UTC), touched=touched)
+    return JointKnown(
+        position=REAR, joint="wheel", standing=standing, run=UUID(int=1), at=datetime(2026, 3, 2, tzinfo=UTC), touched=touched
+    )
 
 
 @examples(200)

@@ -14,6 +14,7 @@ from tight_ledger.core.base.people import check_new_pin, pin_wait_s
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.joints.shapes import bolt_circle
 from tight_ledger.core.library.sheet import sheet
+from tight_ledger.core.machines.machine import maker_and_model
 from tight_ledger.core.machines.meters import Meter, meter_warning
 from tight_ledger.core.machines.positions import Position, Positions
 from tight_ledger.core.records.seals import FIRST, broken_at, seal
@@ -167,3 +168,17 @@ def test_layouts():
     for diameter in (0, -3, float("nan")):
         with pytest.raises(Invalid, match="diameter_mm"):
             bolt_circle(count=4, diameter_mm=diameter, kind="stud", thread="M14")
+
+
+@pytest.mark.parametrize(
+    ("said", "maker", "model"),
+    [
+        ("Tarn & Oake Capstan 9", "Tarn & Oake", "Capstan 9"),
+        ("tarn & oake  capstan 9", "Tarn & Oake", "capstan 9"),
+        ("Tarn Capstan", "Tarn", "Capstan"),
+        ("Fennick Causeway 12", "Fennick", "Causeway 12"),
+        ("Tarn & Oake", "Tarn", "& Oake"),
+    ],
+)
+def test_a_maker_of_several_words_is_known_by_its_name(said, maker, model):
+    assert maker_and_model(said, {"Tarn & Oake", "Tarn", "Marrowby"}) == (maker, model)

@@ -9,6 +9,8 @@ from pypdf import PdfReader
 
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.proof.checkpoints import Checkpoint, read_checkpoint
+from tight_ledger.core.proof.keys import SigningKey
 from tight_ledger.demo import load
 from tight_ledger.formats.booklet import booklet_pdf
 from tight_ledger.formats.tables import read_csv
@@ -54,7 +56,15 @@ def test_notes_stand_with_the_spec_and_not_at_the_back(pages):
 
 def test_every_page_says_until_when_it_is_good(pages):
     _, texts = pages
-    assert all("printed 02 Mar 2026 · throw away after 31 May 2026" in text for text in texts)
+    assert all("printed 2 Mar 2026 · throw away after 31 May 2026" in text for text in texts)
+
+
+def test_the_last_checkpoint_stands_on_it_as_a_short_code(pages):
+    [spec, *_], _ = pages
+    key = SigningKey("tight-ledger/test", bytes(32))
+    signed = read_checkpoint(Checkpoint(key.name, 8, bytes(32), 1, 0, PRINTED).signed_by(key))
+    texts = [page.extract_text() for page in PdfReader(io.BytesIO(booklet_pdf([spec], SHOP, PRINTED, signed))).pages]
+    assert f"Checkpoint {signed.checkpoint.code}" in texts[-1]
 
 
 def test_the_fonts_are_in_the_file(pages):

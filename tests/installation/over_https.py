@@ -13,8 +13,8 @@ from playwright.sync_api import sync_playwright
 from pypdf import PdfReader
 
 from tests.installation.test_network import ADDRESS
-from tests.shop import Shop
-from tests.ui.conftest import QUIET
+from tests.shop import PINS, Shop
+from tests.ui.conftest import CHROMIUM, QUIET
 from tests.ui.tablet import Tablet
 from tight_ledger.devices.simulated import SimulatedWrench
 from tight_ledger.installation.authority import certificates
@@ -52,7 +52,7 @@ def chromium(made, tmp_path_factory):
         add = ["certutil", "-d", f"sql:{place}", "-A", "-t", "C,,", "-n", "workshop", "-i", str(made.authority)]
         subprocess.run(add, check=True)
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET, env=os.environ | {"HOME": str(home)})
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=QUIET, env=os.environ | {"HOME": str(home)})
         yield browser
         browser.close()
 
@@ -83,7 +83,8 @@ def test_the_page_and_the_sheet_lead_through_trusting_it(shop, made):
 
 def test_cookies_stay_on_https_and_other_names_and_pages_are_refused(shop):
     tam = shop.hand()
-    assert all(cookie.secure for cookie in tam.http.cookies.jar if cookie.name == "tight_session")
+    told = tam.http.post("/api/sessions", json={"person": tam.id, "pin": PINS["Tam Reddick"]}).headers["set-cookie"]
+    assert ("tight_session" in told, "Secure" in told) == (True, True)
     assert tam.http.get("/api/me", headers={"Host": "evil.example"}).status_code == 421
     assert tam.http.get("/api/me", headers={"Host": f"127.0.0.1:{shop.port}"}).status_code == 421
     body = {"id": "00000000-0000-4000-8000-000000000001", "fleet_number": "N-1", "maker_model": "Fennick X"}

@@ -95,6 +95,8 @@ def test_what_would_be_lost_is_asked_about_who_was_erased_since_is_erased_again_
     assert "7 discarded" in done.stdout, done.stderr
     shop.start()
     assert rows(shop, "SELECT COUNT(*) FROM tight_before.ledger WHERE kind = 'restored'") == [(1,)]
+    [[body]] = rows(shop, "SELECT body FROM ledger WHERE kind = 'restored'")  # the first restore is not in the backup
+    assert json.loads(body)["figure"] == shop.hand().get(f"/api/runs/{run}/stream")["epoch"] + 1 == 3
     assert "Wren Halloway" not in {name for (name,) in rows(shop, "SELECT name FROM people")}
     assert shop.hand().get(f"/api/runs/{run}/card")["seals_hold"]
     assert shop.hand().http.get(f"/api/runs/{later}/now").status_code == 404
@@ -194,7 +196,7 @@ OUT = "/tmp/tight-crafted-backup"
 
 BAD = [
     (cut, "damaged"),
-    (forge, "does not hold"),
+    (forge, "somebody changed it"),
     (crafted(f"\\! touch {OUT}"), "failed"),
     (crafted(f"system touch {OUT}"), "failed"),
     (crafted(f"tee {OUT}"), "failed"),
@@ -231,7 +233,7 @@ def test_a_changed_ledger_is_not_backed_up(kept, tmp_path):
     with engine.begin() as owner:
         owner.execute(text("UPDATE ledger SET body = CONCAT(body, ' ') WHERE stream = :run AND seq = 3"), {"run": run.replace("-", "")})
     refused = shop.run("backup", str(tmp_path / "two"))
-    assert "does not hold from entry 3 on" in refused.stderr
+    assert "entry 3: The entry's text is not the one that was sealed" in refused.stderr
     assert not (tmp_path / "two").exists()
     assert shop.hand().get(f"/api/runs/{run}/card")["seals_hold"] is False
     with engine.begin() as owner:

@@ -11,23 +11,25 @@ from tests.shop import Shop
 from tight_ledger.api.devices import follow
 from tight_ledger.services.context import Context
 from tight_ledger.store.database import Database, DatabaseAway
-from tight_ledger.store.server import OWNER, SERVING, PrivateServer
+from tight_ledger.store.server import HOST, OWNER, SERVING, PrivateServer, free_port
 
 
 @pytest.fixture
 def elsewhere(tmp_path, monkeypatch):
     server = PrivateServer(tmp_path / "elsewhere")
     server.start()
+    places = {"host": (f"{HOST}:{free_port()}", f"{HOST}:{server.port}")}  # two nodes; the first is dead
+    accounts = {"TIGHT_DATABASE_URL": SERVING, "TIGHT_OWNER_DATABASE_URL": OWNER}
     urls = {
-        "TIGHT_DATABASE_URL": server.url(SERVING).render_as_string(hide_password=False),
-        "TIGHT_OWNER_DATABASE_URL": server.url(OWNER).render_as_string(hide_password=False),
+        variable: server.url(account).set(host=None, port=None).update_query_dict(places).render_as_string(hide_password=False)
+        for variable, account in accounts.items()
     }
     monkeypatch.setattr(shops, "ENVIRONMENT", os.environ | urls)
     yield server
     server.stop()
 
 
-def test_serves_from_it_and_leaves_it_running(elsewhere, tmp_path):
+def test_serves_from_the_first_address_that_answers_and_leaves_the_server_running(elsewhere, tmp_path):
     shop = Shop(tmp_path / "data").start()
     assert shop.hand().get("/api/find", asked="sb-04 rear")["hits"]
     shop.stop()
@@ -71,3 +73,11 @@ def test_a_serving_account_that_owns_everything_is_refused(elsewhere, tmp_path, 
 def test_a_port_that_is_taken(shop, tmp_path):
     refused = Shop(tmp_path / "data").run("up", "--port", str(shop.port))
     assert refused.stderr.strip() == f"Port {shop.port} is taken. Give another: ./tight up --port 8440."
+
+
+@pytest.mark.parametrize("address", ["somewhere", "mariadb://a:b@/tight?host=one:3306&host=two:x"])
+def test_what_is_no_address_is_said(tmp_path, address):
+    given = {"TIGHT_DATABASE_URL": address, "TIGHT_OWNER_DATABASE_URL": address}
+    told = Shop(tmp_path).run("verify", environment=given)
+    assert told.returncode == 1
+    assert "no address of a database" in told.stderr

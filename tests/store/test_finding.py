@@ -83,6 +83,20 @@ async def test_every_hit_fits_and_none_is_missing(context, specs, asked):
     few = await find(context, asked, None)
     assert len(few.hits) == min(len(expected), MOST_HITS)
     assert few.more == (len(expected) > MOST_HITS)
+    assert [hit.checked for hit in few.hits] == [hit.checked for hit in found.hits][:MOST_HITS]
+
+
+async def test_the_texts_of_a_word_are_read_once(context, monkeypatch):
+    """No spec is for both models, so each word is also looked for in notes and sources."""
+    read = []
+
+    async def heard(connection, sql, parameters=(), fetch=search_store.database.fetch):
+        read.extend(tuple(parameters) if "finding_texts" in sql else ())
+        return await fetch(connection, sql, parameters)
+
+    monkeypatch.setattr(search_store.database, "fetch", heard)
+    await find(context, "aldby curlew teal drum", None)
+    assert sorted(read) == sorted(set(read)) != []
 
 
 async def test_the_checked_come_before_the_unchecked(context):

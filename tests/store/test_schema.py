@@ -21,7 +21,10 @@ def owner(server):
 
 
 def test_the_migrations_make_the_tables_that_the_code_means(owner):
-    assert compare_metadata(MigrationContext.configure(owner), metadata) == []
+    read = {"include_object": lambda named, name, kind, *_: kind != "column" or (named.table.name, name) != ("ledger", "body")}
+    assert compare_metadata(MigrationContext.configure(owner, opts=read), metadata) == []
+    body = text("SELECT is_nullable, column_type FROM information_schema.columns WHERE table_name = 'ledger' AND column_name = 'body'")
+    assert [tuple(row) for row in owner.execute(body)] == [("NO", "mediumtext /*M!100301 COMPRESSED*/")]  # SQLAlchemy cannot read that
 
 
 @pytest.mark.parametrize("table", [t.name for t in INSERT_ONLY])

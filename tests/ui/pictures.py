@@ -1,17 +1,15 @@
 """Every picture of the README, from the demo: `./tight pictures`. The clock stands; nothing is compared."""
 
-import asyncio
 import tempfile
 from datetime import datetime, timedelta
 from pathlib import Path
 
 from playwright.sync_api import Browser, expect, sync_playwright
 
-from tests.shop import BUS_SPEC, PINS, ROOT, Hand, Shop
-from tests.ui.conftest import QUIET
+from tests.shop import BUS_SPEC, ROOT, Hand, Shop
+from tests.ui.conftest import CHROMIUM, QUIET
 from tests.ui.tablet import Tablet
 from tight_ledger.demo.load import demo_id, specs
-from tight_ledger.devices.simulated import SimulatedWrench
 
 AT = datetime.fromisoformat("2026-06-11T09:40:00+00:00")
 PLACE = ROOT / "docs" / "screenshots"
@@ -42,7 +40,6 @@ class Morning:
         data.mkdir(parents=True, exist_ok=True)
         self.clock.write_text(AT.isoformat())
         self.shop = Shop(data / "data", "--clock", str(self.clock)).start()
-        self.by_wire = self._head_by_wire(self.hand("Tam Reddick"))
 
     def hand(self, name: str) -> Hand:
         hand = Teller(self.shop, name)
@@ -59,23 +56,6 @@ class Morning:
         answer = hand.http.post("/api/runs", json=body | {"tooling": hand.tooling(found, position)})
         assert answer.status_code == 201, answer.text
         return body["id"]
-
-    def _head_by_wire(self, hand: Hand) -> str:
-        """A head that a wrench on the line tightened, in which one bolt stands out."""
-        hand.command(f"/api/machines/{demo_id('machine', 'SV-11')}/variant", {"attribute": "engine", "value": "AL4"})
-        run = self.begin(hand, "SV-11", HEAD, "10")
-        hand.go_on(run, until=next(pass_["id"] for pass_ in hand.now(run)["passes"] if not pass_["task"]) + ":3")
-        code = hand.command(f"/api/runs/{run}/wrenches").json()["code"]
-        address = self.shop.url.replace("http", "ws") + "/api/devices"
-
-        def now() -> datetime:
-            hand.clock += timedelta(seconds=6)
-            hand.watch.write_text(hand.clock.isoformat())
-            return hand.clock
-
-        asyncio.run(SimulatedWrench(address, code, in_real_time=False, seed=11, now=now, **self.shop.instrument()).work())
-        hand.finish(run)
-        return run
 
 
 class Camera:
@@ -94,12 +74,11 @@ class Camera:
             self.tablet.space()
             self.tablet.page.wait_for_timeout(500)
 
-    def take(self, name: str, path: str, sees: str, *, down_to: str = "") -> None:
+    def take(self, name: str, path: str, sees: str) -> None:
         """One picture.
 
         Args:
             sees: words that are there when the screen is ready.
-            down_to: words that the screen is moved down to first.
         """
         page = self.tablet.page
         if path:
@@ -107,8 +86,6 @@ class Camera:
         expect(page.get_by_text(sees).first).to_be_visible()
         expect(page.locator("[aria-busy=true]")).to_have_count(0)
         page.mouse.move(2, 2)
-        if down_to:
-            page.get_by_text(down_to).first.evaluate("element => element.scrollIntoView({block: 'start'})")
         page.evaluate("document.fonts.ready")
         page.wait_for_timeout(900)  # the paint is dry
         page.screenshot(path=PLACE / f"{name}.png")
@@ -126,6 +103,18 @@ def six_wheels(morning: Morning, tam: Hand, wren: Hand) -> None:
     wren.go_on(fourth, until="s1:2")
 
 
+def measured(hand: Hand, hub: str) -> None:
+    """A hub bearing at its second position: two of three readings are taken."""
+    now = hand.go_on(hub, until="play~1")
+    dial = next(gauge["id"] for gauge in now["prompt"]["gauges"] if gauge["name"] == "G-02 dial indicator")
+    for figure in (0.03, 0.03, 0.03, None, 0.08, 0.08):
+        now = hand.now(hub)
+        if figure is None:
+            hand.act(hub, now, now["prompt"]["acts"][0])
+        else:
+            hand.act_measured(hub, now, figure, "mm", tools=[dial])
+
+
 def take_all(browser: Browser, morning: Morning) -> None:
     tam, wren = morning.hand("Tam Reddick"), morning.hand("Wren Halloway")
     angle = morning.begin(wren, "TG-02", "Marrowby Pintle 40 Cylinder head", "13")
@@ -135,26 +124,21 @@ def take_all(browser: Browser, morning: Morning) -> None:
     tam.go_on(bad, moved=lambda pull: pull.endswith(":8"))
     tam.finish(bad, "do not move")
     wheel = morning.wheel(tam, "SB-05", "right")
-    fresh = morning.wheel(wren, "SB-05", "left")
+    morning.wheel(wren, "SB-05", "left")
+    hub = morning.begin(tam, "LW-1", "Tarn & Oake Capstan 9 Drum hub bearing", "tab washer")
     six_wheels(morning, tam, wren)
     morning.clock.write_text(AT.isoformat())
     camera = Camera(browser, morning.shop)
     tablet, page = camera.tablet, camera.tablet.page
-    tablet.open("/")
-    tablet.tap("Tam Reddick")
-    camera.take("door", "", "Tam Reddick, your PIN")
-    page.keyboard.type(PINS["Tam Reddick"])
-    page.keyboard.press("Enter")
+    tablet.sign_in("Tam Reddick")
     camera.take("home", "", "In the bay")
-    page.get_by_role("searchbox").fill("sb04 rear nuts")
-    camera.take("find", "", "Rear wheel nuts")
     camera.take("machine", f"/machines/{demo_id('machine', 'TG-02')}", "Re-torque")
     camera.take("job", f"/machines/{demo_id('machine', 'TT-07')}", "next for this tablet")
     camera.take("notices", "/notices", "wrench in doubt")
     camera.take("week", "/week", "How the work ended")
     camera.take("spec", f"/specs/{BUS_SPEC}?machine={demo_id('machine', 'SB-04')}", "565–605 N·m")
     camera.take("prepare", f"/specs/{BUS_SPEC}/prepare?machine={demo_id('machine', 'SB-05')}", "What do you see on this hub?")
-    camera.take("checklist", f"/runs/{fresh}", "Before the first pull")
+    camera.take("records", f"/records?person={tam.id}", "Kept from erasure")
     tam.go_on(wheel, until="s2:1")
     tablet.open(f"/runs/{wheel}")
     tablet.tap("Go on", exact=True)
@@ -170,8 +154,16 @@ def take_all(browser: Browser, morning: Morning) -> None:
     tablet.open(f"/runs/{angle}")
     tablet.tap("Where it stood")
     camera.take("angle", "", "60° done")
+    measured(tam, hub)
+    tablet.open(f"/runs/{hub}")
+    tablet.tap("Go on")
+    page.get_by_label("read with").select_option("G-02 dial indicator")
+    tablet.space()
+    page.get_by_label("reading, ").fill("0.08")
+    camera.take("measure", "", "reading 3 of 3")
     camera.take("card", f"/runs/{bad}/card", "Do not move")
-    camera.take("curves", f"/runs/{morning.by_wire}/card", "What the wrench told", down_to="What the wrench told")
+    camera.take("lab", "/lab/bolt?lubricant=molybdenum+paste&torque=75", "on another lubricant")
+    camera.take("practice", "/practice/wrong?seed=2", "Is the newest line right?")
     camera.take("crib", "/crib", "out of reach of the")
     camera.take("tool", f"/crib/{demo_id('wrench', 'W-13 spare half-inch')}", "In doubt")
     camera.take("editor", f"/specs/{BUS_SPEC}/edit", "The plan, pull by pull")
@@ -183,7 +175,9 @@ def take_all(browser: Browser, morning: Morning) -> None:
     night.tablet.context.set_offline(False)
     night.tablet.close()
     yard = Camera(browser, morning.shop, local=True)
-    yard.tablet.sign_in("Tam Reddick").at_held_run(wheel)
+    yard.tablet.sign_in("Tam Reddick").open("/outbox")
+    expect(yard.tablet.page.get_by_text("the crib with them")).to_be_visible(timeout=150_000)
+    yard.tablet.at_held_run(wheel)
     yard.out_of_reach(pulls=3)
     yard.take("outbox", "/outbox", "Not sent yet: ")
     yard.tablet.context.set_offline(False)
@@ -195,7 +189,7 @@ def main() -> None:
         morning = Morning(Path(made))
         try:
             with sync_playwright() as playwright:
-                browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
+                browser = playwright.chromium.launch(executable_path=CHROMIUM, args=QUIET)
                 take_all(browser, morning)
                 browser.close()
         finally:

@@ -13,7 +13,7 @@ from pathlib import Path
 from playwright.sync_api import Browser, sync_playwright
 
 from tests.shop import Shop
-from tests.ui.conftest import QUIET
+from tests.ui.conftest import CHROMIUM, QUIET
 from tests.ui.tablet import Tablet
 
 ROUNDS, PULLS = 3, 9
@@ -61,7 +61,7 @@ def measured(browser: Browser, shop: Shop, *, local: bool, slowed: bool) -> tupl
     ready = {}
     for visit in ("first", "second") if local else ("server",):
         started = time.monotonic()
-        tablet.open(f"/runs/{run}")
+        tablet.page.goto(f"/runs/{run}")
         if local:
             tablet.at_held_run(run)
         tablet.expect_nut("1")
@@ -85,7 +85,7 @@ def told(times: list[float]) -> dict[str, float]:
 
 def main() -> None:
     with tempfile.TemporaryDirectory() as made, Shop(Path(made) / "data") as shop, sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=QUIET)
         found: dict[str, list[float]] = {}
         ready: list[dict[str, float]] = []
         for _ in range(ROUNDS):

@@ -1,5 +1,6 @@
 """A tablet in somebody's hands: gestures by role and text, as a person finds things."""
 
+import re
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 
@@ -8,7 +9,25 @@ from playwright.sync_api import Browser, Page, Route, expect
 
 from tests.shop import PINS, Shop
 
+KEY = "tap, space bar or foot switch"
+"""What the main key of a run says."""
 A_PULL = timedelta(seconds=6)
+COUNTING = """() => {
+  window.counted = { presses: 0, fields: 0 };
+  const key = (event) => event.target.closest?.('button, a, [role=button]');
+  addEventListener('click', (event) => { if (key(event)) counted.presses += 1; }, true);
+  addEventListener('change', () => { counted.fields += 1; }, true);
+  addEventListener('keydown', (event) => { if (event.key === ' ' && event.target.tagName !== 'INPUT') counted.presses += 1; }, true);
+}"""
+FOLLOW = """(path) => new Promise((done, refuse) => {
+  const shown = () => document.documentElement.dataset.screen;
+  const before = shown(), wanted = new URL(path, location).pathname;
+  history.pushState({}, '', path);
+  dispatchEvent(new PopStateEvent('popstate', { state: {} }));
+  const look = () => shown() === wanted || shown() !== before ? done() : setTimeout(look, 10);
+  setTimeout(() => refuse(new Error(`${wanted} did not come`)), 60000);
+  look();
+})"""
 
 
 class Tablet:
@@ -29,24 +48,33 @@ class Tablet:
             known: the name by which it was introduced; None for a tablet that is new.
             local: whether it runs the core itself; otherwise it cannot fetch it, and the server says what comes next.
         """
-        self.clock = datetime.now(UTC)
+        self.clock, self.shop, self.known, self.local = datetime.now(UTC), shop, known or "hoist 1", local
         self.context = browser.new_context(
             viewport={"width": width, "height": height},
             color_scheme=scheme,
             base_url=shop.url,
             service_workers="allow" if local else "block",
+            reduced_motion="reduce",  # an animated press takes the browser twice as long
         )
         if not local:
             self.context.route("**/core/**", lambda route: route.abort())
         if known is not None:
             self.context.add_cookies([{"name": "tight_tablet", "value": shop.tablet(known), "url": shop.url, "sameSite": "Strict"}])
+        self.context.set_default_timeout(60_000)
         self.page: Page = self.context.new_page()
         self.faults: list[str] = []
         self.page.on("pageerror", lambda error: self.faults.append(str(error)))
 
     def close(self) -> None:
         self.context.close()
-        assert self.faults == []
+        assert self.faults == [], self.faults
+
+    def counts(self) -> None:
+        """From now on presses and typed fields are counted, until the page is loaded anew."""
+        self.page.evaluate(COUNTING)
+
+    def counted(self) -> dict[str, int]:
+        return self.page.evaluate("counted")
 
     def button(self, name: str, *, exact: bool = False):
         return self.page.get_by_role("button", name=name, exact=exact)
@@ -60,6 +88,13 @@ class Tablet:
         self.later()
         self.button(name, exact=exact).click()
 
+    def press_down(self, name: str) -> None:
+        """Put a finger on a key that is held, as soon as it can be pressed; `page.mouse.up()` lifts it."""
+        key = self.button(name)
+        expect(key).to_be_enabled()
+        key.hover()
+        self.page.mouse.down()
+
     def sees(self, text: str) -> None:
         expect(self.page.get_by_text(text).first).to_be_visible()
 
@@ -72,7 +107,19 @@ class Tablet:
         raise AssertionError("it did not come to hold")
 
     def sign_in(self, name: str = "Tam Reddick") -> "Tablet":
-        """By a keyboard: the PIN is typed as soon as the name is chosen."""
+        """Sign somebody in by a session cookie, without the sign-in screen, and open the home screen.
+
+        A tablet that runs the core opens no page yet: each page load starts the core anew.
+        """
+        secret = self.shop.session(name, self.known)
+        self.context.add_cookies([{"name": "tight_session", "value": secret, "url": self.shop.url, "sameSite": "Strict"}])
+        if not self.local:
+            self.page.goto("/")
+            expect(self.page.get_by_role("searchbox")).to_be_focused()
+        return self
+
+    def sign_in_by_keyboard(self, name: str = "Tam Reddick") -> "Tablet":
+        """Sign somebody in on the sign-in screen: choose the name, type the PIN, press Enter."""
         self.page.goto("/")
         self.tap(name)
         expect(self.page.get_by_label("PIN")).to_be_focused()
@@ -88,7 +135,11 @@ class Tablet:
         self.tap("Sign in")
 
     def open(self, path: str) -> "Tablet":
-        self.page.goto(path)
+        """Go to a screen by its address. Where a core runs, it goes on, as when somebody follows a link; `page.reload()` ends it."""
+        if self.local and self.page.url.startswith(self.shop.url):
+            self.page.evaluate(FOLLOW, path)
+        else:
+            self.page.goto(path)
         return self
 
     def expect_nut(self, label: str, stage: str = "") -> None:
@@ -99,13 +150,14 @@ class Tablet:
     def at_run(self, run: str) -> "Tablet":
         """A run's screen, ready for the first press."""
         self.open(f"/runs/{run}")
-        expect(self.page.get_by_text("tap, space bar or foot switch")).to_be_visible()
+        expect(self.page.get_by_text(KEY)).to_be_visible()
         return self
 
     def at_held_run(self, run: str) -> "Tablet":
         """A run's screen, once the tablet judges it itself."""
         self.open(f"/runs/{run}")
-        expect(self.page.get_by_test_id("seq")).to_have_attribute("data-on-tablet", "true", timeout=60_000)
+        expect(self.page.get_by_test_id("seq")).to_have_attribute("data-on-tablet", "true", timeout=150_000)
+        expect(self.page.locator("footer").get_by_role("button").first).to_be_visible()
         if self.button("Not pulled").count():
             self.tap("Not pulled")
         return self
@@ -114,6 +166,26 @@ class Tablet:
         """A pull by foot switch."""
         self.later()
         self.page.keyboard.press("Space")
+
+    def press_until(self, words: str, most: int = 80) -> None:
+        """The main key of a run by foot switch, each press once the last is recorded, until the screen shows some words."""
+        run = self.page.get_by_test_id("seq")
+        for _ in range(most):
+            expect(run).to_have_attribute("aria-busy", "false")
+            expect(run).to_contain_text(re.compile(f"{KEY}|{re.escape(words)}"))  # what the key does next is read by then
+            seq, shown = run.evaluate("(run) => [run.dataset.seq, document.body.innerText]")
+            if words in shown:
+                return
+            self.space()
+            expect(run).not_to_have_attribute("data-seq", seq)
+        raise AssertionError(f"“{words}” did not come")
+
+    def ends_good(self) -> None:
+        """End a run of which everything is done, by foot switch and key, and come to its card."""
+        self.sees("All done.")
+        expect(self.button("Finish")).to_be_visible()  # only then is it known that no other joint of the job comes next
+        self.page.keyboard.press("Space")
+        self.tap("Good: end it")
 
     def loses_an_answer(self, path: str) -> None:
         """The first answer on a path is lost on its way back; the server did what it was asked."""
@@ -124,6 +196,8 @@ class Tablet:
 
         self.page.route(path, lose, times=1)
 
-    def violations(self) -> list[str]:
-        found = Axe().run(self.page).response["violations"]
+    def violations(self, *rules: str) -> list[str]:
+        """What axe finds; by all its rules, or by some."""
+        options = {"resultTypes": ["violations"]} | ({"runOnly": list(rules)} if rules else {})
+        found = Axe().run(self.page, options=options).response["violations"]
         return [f"{v['id']}: {node['html'][:120]}" for v in found for node in v["nodes"]]

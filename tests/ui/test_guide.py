@@ -7,25 +7,12 @@ from playwright.sync_api import expect
 from tests.shop import ROOT
 
 GUIDE = ROOT / "docs" / "guide"
-MOST_PRESSES = 60
 
 
 def steps_of(page: str) -> list[str]:
     """The numbered steps of a page, each as one line."""
     text = re.sub(r"\n   +", " ", (GUIDE / f"{page}.md").read_text())
     return re.findall(r"^\d+\. (.+)$", text, re.MULTILINE)
-
-
-def press_until(tablet, words):
-    now = tablet.page.locator("main")
-    key = tablet.page.locator("footer")
-    for _ in range(MOST_PRESSES):
-        if words in now.inner_text() or words in key.inner_text():
-            return
-        seq = tablet.page.get_by_test_id("seq").get_attribute("data-seq")
-        tablet.space()
-        expect(tablet.page.get_by_test_id("seq")).not_to_have_attribute("data-seq", seq)
-    raise AssertionError(f"“{words}” did not come")
 
 
 def key_of(page, name):
@@ -47,7 +34,7 @@ def follow(tablet, step):
     elif read := re.match(r"Read \*\*(.+?)\*\*", step):
         tablet.sees(read[1])
     elif until := re.match(r"Press the space bar until \*\*(.+?)\*\*", step):
-        press_until(tablet, until[1])
+        tablet.press_until(until[1])
     else:
         raise AssertionError(f"nobody can follow this: {step}")
 

@@ -21,13 +21,14 @@ def shop(tmp_path_factory):
 @pytest.fixture
 def along(chromium, shop, tam):
     """A tablet that took everything along, and a machine in the bay."""
-    machines = [tam.machine(), tam.machine()]
+    machines, free = [tam.machine(), tam.machine()], tam.machine()
+    assert tam.finish(tam.start(free), "abandoned", "another day").status_code == 201  # worked on lately, and nothing open on it
     open_runs = [tam.start(machine, position={"axle": "rear", "side": "right"}) for machine in machines]  # they are in the bay
     tablet = Tablet(chromium, shop, local=True)
     tablet.sign_in("Tam Reddick")
     tablet.open("/outbox")
-    expect(tablet.page.get_by_text("the crib with them")).to_be_visible(timeout=60_000)
-    (tablet.machine, tablet.other), tablet.open_run = machines, open_runs[0]
+    expect(tablet.page.get_by_text("the crib with them")).to_be_visible(timeout=150_000)
+    (tablet.machine, tablet.other), tablet.open_run, tablet.free = machines, open_runs[0], free
     yield tablet
     tablet.close()
 
@@ -42,40 +43,33 @@ def back(tablet):
     expect(tablet.page.get_by_text("Not sent yet")).to_have_count(0)
 
 
-def start_here(tablet, side):
-    """From the machine to a run's first task, by the screens that one uses with a server."""
+def start_here(tablet, *sides):
+    """From the machine to a run's first task, or to a job of several, by the screens that one uses with a server."""
     page = tablet.open(f"/machines/{tablet.machine}").page
-    page.get_by_role("link", name="Find a joint of").click()
+    page.get_by_role("link", name=re.compile("joint of")).click()
     page.get_by_role("link", name="Rear wheel nuts").first.click()
     page.get_by_role("link", name="Prepare").first.click()
-    tablet.tap(f"rear {side}")
+    for side in sides:
+        tablet.tap(f"rear {side}")
     expect(tablet.button("W-05")).to_be_disabled()
-    tablet.tap("S-02 stand, large")
+    stand = tablet.button("S-02 stand, large")
+    if stand.get_attribute("aria-pressed") != "true":  # what stood under the machine a moment ago still does
+        stand.click()
     page.get_by_label("Load of the rear axle, kg").fill("9800")
     tablet.sees("S-02 stand, large bears 8,000 kg, 3,100 to spare.")
     tablet.tap("W-11")
     tablet.tap("10 studs, M22", exact=True)
     tablet.tap("Start", exact=True)
-    tablet.sees("Before the first pull")
-
-
-def work(tablet, until):
-    """The main key, until the run asks for something."""
-    for _ in range(80):
-        if tablet.page.get_by_text(until).count():
-            return
-        seen = tablet.page.get_by_test_id("seq").get_attribute("data-seq")
-        tablet.space()
-        expect(tablet.page.get_by_test_id("seq")).not_to_have_attribute("data-seq", seen)
-    raise AssertionError(f"{until} did not come")
+    tablet.sees("Before the first pull" if len(sides) == 1 else "is not finished")
 
 
 def test_a_run_is_started_and_worked_to_its_last_pull_and_a_second_begun_then_both_arrive(along, tam):
+    along.machine = along.free
     away(along)
     start_here(along, "left")
     along.page.reload()  # and the battery: it goes on where it was
-    expect(along.page.get_by_test_id("seq")).to_have_attribute("data-on-tablet", "true", timeout=60_000)
-    work(along, "Finish")
+    expect(along.page.get_by_test_id("seq")).to_have_attribute("data-on-tablet", "true", timeout=150_000)
+    along.press_until("Finish")
     first = along.page.url.rsplit("/", 1)[1]
     along.tap("End", exact=True)
     along.sees("A run ends on the server, once everything is there.")
@@ -111,8 +105,8 @@ def test_who_picks_a_name_without_a_server_is_not_proven_until_they_type_their_p
     along.tap("Work as Wren Halloway, not proven")
     expect(along.page.get_by_text("Who are you?")).to_have_count(0)  # it is kept by then
     along.open(f"/runs/{run}")
-    expect(along.page.get_by_test_id("seq")).to_have_attribute("data-on-tablet", "true", timeout=60_000)
-    work(along, "stage 1 of 3 · W-11")
+    expect(along.page.get_by_test_id("seq")).to_have_attribute("data-on-tablet", "true", timeout=150_000)
+    along.press_until("stage 1 of 3 · W-11")
     assert PINS["Wren Halloway"] not in along.page.evaluate(EVERYTHING_KEPT)
     along.context.set_offline(False)
     along.tap("The server is back: your PIN, Wren Halloway")
@@ -137,7 +131,7 @@ def test_a_tablet_with_an_older_core_fetches_the_new_one_and_goes_on(chromium, s
     older = json.loads((ROOT / "web" / "dist" / "core" / "core.json").read_text()) | {"core": "older"}
     tablet.context.route("**/core/core.json", lambda route: route.fulfill(json=older), times=1)
     tablet.sign_in("Tam Reddick").open("/outbox")
-    expect(tablet.page.get_by_text(f"Judged by core {source_digest()[:8]}.")).to_be_visible(timeout=60_000)
+    expect(tablet.page.get_by_text(f"Judged by core {source_digest()[:8]}.")).to_be_visible(timeout=150_000)
     tablet.at_held_run(run).space()
     tablet.expect_nut("6")
     tablet.close()
@@ -174,3 +168,21 @@ def test_a_place_that_was_taken_meanwhile_is_contested_and_a_lead_decides_at_the
     along.open(f"/runs/{other}").sees("a second run was begun at rear left")
     on_machine = tam.get(f"/api/machines/{along.machine}")["attention"]
     assert {place["run"] for place in on_machine} >= {run, other}
+
+
+def test_a_job_goes_on_and_its_machine_is_lowered_once_without_the_server(along, tam):
+    away(along)
+    start_here(along, "left", "right")  # one is open at the right wheel: none is begun
+    along.sees("Not sent yet: 0")
+    start_here(along, "left")
+    along.press_until("then stage 2 of 3")
+    along.tap("Next: rear right")  # that was begun by the server, and taken along
+    expect(along.page.get_by_role("heading", level=1)).to_contain_text("rear right")
+    expect(along.page.get_by_test_id("seq")).to_have_attribute("data-on-tablet", "true", timeout=150_000)
+    along.press_until("then stage 2 of 3")
+    along.tap("Lower until the tyre just carries.")
+    along.sees("stage 2 of 3 · W-11")
+    back(along)
+    runs = [line["run"] for line in tam.get(f"/api/machines/{along.machine}/job")["runs"]]
+    assert [tam.now(run)["prompt"]["stage"] for run in runs] == ["stage 2 of 3"] * 2
+    assert [tam.get(f"/api/runs/{run}/entries")[-1]["kind"] for run in runs] == ["confirmed"] * 2

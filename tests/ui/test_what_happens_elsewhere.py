@@ -9,7 +9,7 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from tests.shop import BUS_SPEC, demo_id
-from tests.ui.conftest import QUIET
+from tests.ui.conftest import CHROMIUM, QUIET
 from tests.ui.tablet import Tablet
 from tight_ledger.demo.load import specs
 
@@ -21,7 +21,7 @@ def ines(shop):
 
 def own_spec(hand, **changes):
     written = next(spec for spec in specs() if str(spec.id) == str(BUS_SPEC)).model_dump(mode="json")
-    own = written | {"id": str(uuid4()), "title": f"Rear wheel nuts {uuid4().hex[:6]}"} | changes
+    own = written | {"id": str(uuid4()), "title": f"Hoist wheel {uuid4().hex[:6]}"} | changes
     assert hand.http.post("/api/specs", json=own).status_code == 201
     return own["id"], own["title"]
 
@@ -79,17 +79,12 @@ def test_a_re_torque_from_its_tag_and_a_nut_that_turned(tablet, tam, ines):
     tam.command(f"/api/machines/{machine}/meters", {"kind": "km", "figure": 1025})
     tablet.sign_in().open(f"/go/followup/{run}/km20")
     expect(tablet.button("W-11 one-inch").first).to_have_attribute("aria-pressed", "true")  # what it was tightened with
-    presses = 0
-    for key in ("10 studs, M22", "Start"):
-        tablet.tap(key, exact=True)
-        presses += 1
-    key = tablet.page.locator("footer")
-    while "nut 1 " not in key.inner_text():
-        tablet.space()
-        presses += 1
-        tablet.page.wait_for_timeout(400)
-        assert presses < 6
-    assert presses == 4  # two at the screen before, the wrench whole, the wrench set
+    tablet.sees("Your answer starts it.")
+    tablet.counts()
+    tablet.tap("10 studs, M22", exact=True)
+    tablet.sees("Before the first pull")
+    tablet.press_until("nut 1 did not turn")
+    assert tablet.counted()["presses"] == 3  # what one sees, the wrench whole, the wrench set
     again = tablet.page.url.rsplit("/", 1)[1]
     turned = iter([True])
     tam.go_on(again, moved=lambda pull: pull.endswith(":7") and next(turned, False))
@@ -125,7 +120,7 @@ def camera(chromium, tmp_path, shop):
     seen = [
         "--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream", f"--use-file-for-fake-video-capture={tmp_path / 'label.mjpeg'}",
     ]  # fmt: skip
-    browser = chromium.browser_type.launch(executable_path="/usr/bin/chromium", args=[*QUIET, *seen])
+    browser = chromium.browser_type.launch(executable_path=CHROMIUM, args=[*QUIET, *seen])
     yield browser
     browser.close()
 

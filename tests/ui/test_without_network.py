@@ -15,12 +15,14 @@ ORDER = ("1", "6", "3", "8", "5", "10")
 
 @pytest.fixture
 def held(chromium, shop):
-    """Opens tablets that hold a run."""
+    """Opens tablets that hold a run. `lost` is a file of the core that does not arrive at the first try."""
     opened = []
 
-    def open_at(run, name="Tam Reddick", known="hoist 1"):
+    def open_at(run, name="Tam Reddick", known="hoist 1", lost=None):
         tablet = Tablet(chromium, shop, known=known, local=True)
         opened.append(tablet)
+        if lost:
+            tablet.context.route(lost, lambda route: route.abort(), times=1)
         return tablet.sign_in(name).at_held_run(run)
 
     yield open_at
@@ -41,7 +43,7 @@ def pulls(hand, run):
 
 def test_off_in_mid_pass_every_press_counts_once_on_the_right_nut_and_arrives(held, tam):
     run = tam.begun()
-    tablet = held(run)
+    tablet = held(run, lost="**/core/*/pyodide-lock.json")
     tablet.context.set_offline(True)
     pull(tablet, ORDER[:2])
     tablet.clock += timedelta(minutes=5)
@@ -115,6 +117,23 @@ def test_off_and_opened_again_it_goes_on_where_it_was(held, tam):
     assert [line["words"].split(",")[0] for line in pulls(tam, run)] == ["nut 1", "nut 6", "nut 3"]
 
 
+def test_the_server_goes_after_an_entry_arrived_and_before_the_tablet_read_it_again(held, tam):
+    run = tam.begun()
+    tablet = held(run)
+    tablet.context.route("**/stream?*", lambda route: route.abort())
+    tablet.space()
+    tablet.expect_nut("6")
+    tablet.until(lambda: len(pulls(tam, run)) == 1)
+    tablet.context.set_offline(True)
+    tablet.page.reload()
+    tablet.at_held_run(run)
+    tablet.expect_nut("6")
+    tablet.context.unroute("**/stream?*")
+    tablet.context.set_offline(False)
+    expect(tablet.page.get_by_text("Not sent yet")).to_have_count(0)
+    assert len(pulls(tam, run)) == 1
+
+
 def test_what_was_kept_survives_the_screen_and_goes_out_by_itself(held, tam):
     run = tam.begun()
     tablet = held(run)
@@ -161,7 +180,7 @@ def test_on_paper_it_is_printed_as_it_stands_and_entered_afterwards(held, tam):
     expect(sheet).to_contain_text("175")
     assert tablet.violations() == []
     tablet.page.reload()
-    expect(sheet).to_be_visible(timeout=60_000)
+    expect(sheet).to_be_visible(timeout=150_000)
     tablet.at_held_run(run)
     tablet.tap("On paper")
     tablet.page.get_by_label("done on paper by").select_option("Wren Halloway")
@@ -170,6 +189,7 @@ def test_on_paper_it_is_printed_as_it_stands_and_entered_afterwards(held, tam):
     tablet.sees("From paper:")
     for label in ORDER[2:4]:
         tablet.expect_nut(label)
+        tablet.sees("tap, space bar or foot switch")
         tablet.page.keyboard.press("Space")  # one after the other, as fast as one reads ticks
     tablet.tap("That was all of the paper")
     tablet.context.set_offline(False)
@@ -195,7 +215,7 @@ def test_a_photo_goes_after_its_entry(held, tam, tmp_path):
     tablet.context.set_offline(False)
     expect(tablet.page.get_by_text("Not sent yet")).to_have_count(0)
     [kept] = tam.get(f"/api/runs/{run}/entries")[-1]["files"]
-    tablet.until(lambda: tam.http.get(f"/api/attachments/{kept}").content == PIXEL)
+    tablet.until(lambda: tam.http.get(f"/api/attachments/{kept}").content.startswith(PIXEL[:8]))
 
 
 def test_what_cannot_be_written_down_was_not_recorded_and_says_so(held, tam):

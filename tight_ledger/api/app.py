@@ -1,17 +1,19 @@
 """The application: routers, problems, the built front end."""
 
 import asyncio
+import mimetypes
 import os
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from datetime import UTC, datetime
+from os import PathLike
 from pathlib import Path
-from typing import Any
 
 import structlog
 from fastapi import FastAPI, Response
 from fastapi.responses import FileResponse
 from sqlalchemy import make_url
+from starlette.datastructures import Headers
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
@@ -25,15 +27,20 @@ from tight_ledger.api import (
     followups,
     health,
     jobs,
+    lab,
     logs,
     machines,
+    metrics,
     notices,
     people,
+    practice,
     problems,
+    records,
     runs,
     shop,
     spec_files,
     specs,
+    stock,
     tablets,
     tools,
     week,
@@ -43,10 +50,12 @@ from tight_ledger.api.logs import RequestLog
 from tight_ledger.core.base.models import Model
 from tight_ledger.services.context import Context
 from tight_ledger.services.following import follow_the_ledger
+from tight_ledger.services.proof.daily import daily
 from tight_ledger.store.database import Database
+from tight_ledger.store.keeper import keeper
+from tight_ledger.store.pages import BUILT, COMPRESSED, WEB
 
 log = structlog.get_logger()
-WEB = Path(__file__).parents[2] / "web" / "dist"
 _CONTENT_POLICY = (
     b"default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; worker-src 'self'; img-src 'self' data:; "
     b"style-src 'self' 'unsafe-inline'; frame-ancestors 'none'"
@@ -76,6 +85,12 @@ class Settings(Model):
     disk: Path | None = None
     setup_code: str = ""
     hosts: tuple[str, ...] = HOSTS
+    proof: Path | None = None
+    """The folder of the installation's key; without it nothing is signed."""
+    copies: tuple[Path, ...] = ()
+    """Further folders that get each checkpoint."""
+    metrics: str = ""
+    """The address at which figures are told; empty: nowhere."""
 
 
 def clock_of(file: Path | None) -> Callable[[], datetime]:
@@ -86,7 +101,7 @@ def clock_of(file: Path | None) -> Callable[[], datetime]:
 
 
 class Envelope:
-    """Headers on every answer; compression of the front end's files, not of the small answers of the API."""
+    """Adds headers to every answer. Compresses the page; answers of the API are small, and built files are compressed already."""
 
     def __init__(self, app: ASGIApp) -> None:
         self._app = app
@@ -94,7 +109,7 @@ class Envelope:
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         api = scope["type"] != "http" or scope["path"].startswith("/api/")
-
+        unchanged = api or scope["path"].startswith(tuple(f"/{folder}/" for folder in BUILT))
         begun = False
 
         async def with_headers(message: Message) -> None:
@@ -105,19 +120,25 @@ class Envelope:
             await send(message)
 
         try:
-            await (self._app if api else self._compressed)(scope, receive, with_headers)
+            await (self._app if unchanged else self._compressed)(scope, receive, with_headers)
         except Exception as error:
             if begun or scope["type"] != "http":
                 raise
             await problems.mistake(error)(scope, receive, with_headers)
 
 
-class TabletFiles(StaticFiles):
-    """The core as tablets run it. Its files are named by their digest and never change, but for the one that names them."""
+class BuiltFiles(StaticFiles):
+    """The files of the front end and of the tablet's core. All but `core.json` are named by their digest and never change."""
 
-    def file_response(self, full_path: Any, *more: Any, **named: Any) -> Response:
-        """A file, to be asked for once."""
-        answer = super().file_response(full_path, *more, **named)
+    def file_response(self, full_path: str | PathLike[str], stat_result: os.stat_result, scope: Scope, status_code: int = 200) -> Response:
+        """A file that a browser may keep for ever. If the browser accepts gzip, the copy that was compressed at build time is sent."""
+        packed, kind = Path(f"{full_path}{COMPRESSED}"), mimetypes.guess_type(full_path)[0]
+        if packed.exists() and "gzip" in Headers(scope=scope).get("accept-encoding", ""):
+            answer = super().file_response(packed, packed.stat(), scope, status_code)
+            answer.headers["Content-Encoding"], answer.headers["Content-Type"] = "gzip", kind or "application/octet-stream"
+        else:
+            answer = super().file_response(full_path, stat_result, scope, status_code)
+        answer.headers["Vary"] = "Accept-Encoding"
         answer.headers["Cache-Control"] = "no-cache" if str(full_path).endswith("core.json") else "public, max-age=31536000, immutable"
         return answer
 
@@ -128,14 +149,15 @@ def create_app(settings: Settings | None = None, web: Path = WEB) -> FastAPI:
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         assert settings is not None
-        database = Database(make_url(settings.serving))
+        kept = keeper(settings.proof, settings.copies) if settings.proof is not None else None
+        database = Database(make_url(settings.serving), key=kept.key if kept is not None else None)
         now = clock_of(settings.clock)
-        app.state.context = context = Context(database, now=now, disk=settings.disk, setup_code=settings.setup_code)
-        following = asyncio.create_task(follow_the_ledger(context))
+        app.state.context = context = Context(database, now=now, disk=settings.disk, setup_code=settings.setup_code, keeper=kept)
+        going_on = [asyncio.create_task(follow_the_ledger(context)), asyncio.create_task(daily(context))]
         log.info("started", version=__version__, process=os.getpid())
-        yield
-        following.cancel()
-        for task in list(context.tasks):
+        with metrics.told_at(settings.metrics):
+            yield
+        for task in [*going_on, *context.tasks]:
             task.cancel()
         await database.close()
         log.info("stopped", process=os.getpid())
@@ -161,15 +183,19 @@ def create_app(settings: Settings | None = None, web: Path = WEB) -> FastAPI:
         tools,
         attachments,
         followups,
+        stock,
         week,
+        records,
+        lab,
+        practice,
     ):
         app.include_router(subject.router)
     app.add_middleware(Guard, hosts=settings.hosts if settings is not None else HOSTS)
     app.add_middleware(Envelope)
     app.add_middleware(RequestLog)
     if (web / "index.html").exists():
-        app.mount("/assets", StaticFiles(directory=web / "assets"))
-        app.mount("/core", TabletFiles(directory=web / "core", check_dir=False))
+        for folder in BUILT:
+            app.mount(f"/{folder}", BuiltFiles(directory=web / folder, check_dir=False))
 
         @app.get("/{path:path}", include_in_schema=False)
         async def page(path: str) -> FileResponse:

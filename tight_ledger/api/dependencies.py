@@ -77,6 +77,10 @@ SignedIn = Annotated[Actor, Depends(signed_in)]
 Working = Annotated[Actor, Depends(working)]
 
 
+FILE_BODY = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}}
+"""In the description of the API: the body is a file."""
+
+
 async def whole_body(request: Request, most_bytes: int) -> bytes:
     """What is sent as it comes, read only as far as it may go.
 

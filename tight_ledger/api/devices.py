@@ -12,9 +12,9 @@ from pydantic import ValidationError
 from tight_ledger.api.dependencies import COOKIE, SignedIn, TheContext, Working
 from tight_ledger.core.base.errors import Fault
 from tight_ledger.core.base.models import Model
-from tight_ledger.core.runs.line_protocol import FROM_WRENCH, Ack, Hello, Live, Paired, Refused, Target, Told, Trouble
-from tight_ledger.core.runs.panel_wrench import PanelAct
-from tight_ledger.core.runs.wire import SentPull, target_of
+from tight_ledger.core.runs.line_protocol import FROM_WRENCH, Ack, GaugeLive, GaugeRead, Hello, Live, Paired, Refused, Target, Told, Trouble
+from tight_ledger.core.runs.panel_wrench import PanelAct, WrenchSaid
+from tight_ledger.core.runs.wire import SentPull, SentReading, target_of
 from tight_ledger.devices.trial import Trial
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context
@@ -156,19 +156,30 @@ async def _listen(socket: WebSocket, context: Context, pairing: Pairing) -> None
         except ValidationError:
             await socket.send_text(Refused(fault="This is no message of version 1.").model_dump_json())
             continue
-        if isinstance(said, Live):
+        if isinstance(said, Live | GaugeLive):
             if clock.time() - shown >= LEAST_GAP_S:
                 shown = clock.time()
-                wrenches.live(context, pairing.run, said.torque_nm, said.angle_deg)
-        elif isinstance(said, Told):
+                _show(context, pairing.run, said)
+        elif isinstance(said, Told | GaugeRead):
             await _told(socket, context, pairing, said)
         elif isinstance(said, Trouble):
             context.listeners.tell(pairing.run, said.model_dump())
 
 
-async def _told(socket: WebSocket, context: Context, pairing: Pairing, said: Told) -> None:
+def _show(context: Context, run_id: UUID, said: Live | GaugeLive) -> None:
+    """Show everybody who looks at a run what its wrench or its gauge shows now."""
+    if isinstance(said, Live):
+        wrenches.live(context, run_id, said.torque_nm, said.angle_deg)
+    else:
+        wrenches.needle(context, run_id, said.figure, said.unit)
+
+
+async def _told(socket: WebSocket, context: Context, pairing: Pairing, said: Told | GaugeRead) -> None:
     try:
-        await wrenches.take(context, pairing, SentPull(said.id, said.at, said.torque_nm, said.angle_deg, said.curve))
+        if isinstance(said, GaugeRead):
+            await wrenches.take_reading(context, pairing, SentReading(said.id, said.at, said.figure, said.unit))
+        else:
+            await wrenches.take(context, pairing, SentPull(said.id, said.at, said.torque_nm, said.angle_deg, said.curve))
     except Fault as fault:
         await socket.send_text(Refused(id=said.id, fault=fault.fault).model_dump_json())
     else:
@@ -177,7 +188,7 @@ async def _told(socket: WebSocket, context: Context, pairing: Pairing, said: Tol
 
 @router.websocket("/runs/{run_id}/trial")
 async def trial_wrench(socket: WebSocket, run_id: UUID) -> None:
-    """A simulated wrench, held by a key in the browser."""
+    """A simulated wrench, held by a key in the browser. It is sent each target: from the first on, a press is heard."""
     context: Context = socket.app.state.context
     try:
         actor = await who(context, socket.cookies.get(COOKIE, ""))
@@ -187,11 +198,11 @@ async def trial_wrench(socket: WebSocket, run_id: UUID) -> None:
     await socket.accept()
     pairing = Pairing(run_id, actor, Sender(None))
 
-    async def tell(said: Live | Told | Trouble) -> None:
-        if isinstance(said, Told):
+    async def tell(said: WrenchSaid) -> None:
+        if isinstance(said, Told | GaugeRead):
             await _told(socket, context, pairing, said)
-        elif isinstance(said, Live):
-            wrenches.live(context, run_id, said.torque_nm, said.angle_deg)
+        elif isinstance(said, Live | GaugeLive):
+            _show(context, run_id, said)
         else:
             context.listeners.tell(run_id, said.model_dump())
 
@@ -199,6 +210,7 @@ async def trial_wrench(socket: WebSocket, run_id: UUID) -> None:
 
     async def aim(target: Target) -> None:
         trial.aim(target)
+        await socket.send_text(target.model_dump_json())
 
     async def act() -> None:
         while True:

@@ -23,6 +23,6 @@ async def read_health() -> Health:
 
 @router.get("/ready", operation_id="read_ready")
 async def read_ready(context: TheContext) -> Health:
-    """The process can serve: the database answers, and its tables are of this version."""
+    """The process can serve: the database answers, its tables are of this version, and it is not about to stop."""
     await context.require_ready()
     return Health(version=__version__)

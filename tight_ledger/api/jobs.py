@@ -2,7 +2,8 @@
 
 from uuid import UUID
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
+from starlette.concurrency import run_in_threadpool
 
 from tight_ledger.api.dependencies import SignedIn, TheContext, Working
 from tight_ledger.core.runs.jobs import JobNow
@@ -17,6 +18,16 @@ router = APIRouter(prefix="/api", tags=["jobs"])
 async def read_job(machine_id: UUID, context: TheContext, actor: SignedIn) -> JobNow:
     """The open job of a machine, for the tablet that asks; without runs if none is open."""
     return await jobs.job_of(context, machine_id, actor.device)
+
+
+@router.get("/jobs/{job_id}/cards.pdf", operation_id="read_job_cards", response_class=Response)
+async def read_job_cards(job_id: UUID, context: TheContext, actor: SignedIn) -> Response:
+    """The cards of a whole job as one PDF."""
+    from tight_ledger.formats.job_card import job_cards_pdf
+
+    content = await run_in_threadpool(job_cards_pdf, await jobs.cards(context, job_id))
+    named = {"Content-Disposition": f'inline; filename="job-{str(job_id)[-8:]}.pdf"'}
+    return Response(content, media_type="application/pdf", headers=named)
 
 
 @router.post("/jobs/runs", operation_id="start_each", status_code=201)

@@ -9,6 +9,7 @@ from uuid import UUID
 import structlog
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from tight_ledger.api import metrics
 from tight_ledger.store.ids import new_id
 
 log = structlog.get_logger()
@@ -76,7 +77,9 @@ class RequestLog:
             await self._app(scope, receive, with_id)
         finally:
             route = scope.get("route")
-            took_ms = round((time.perf_counter() - started) * 1e3, 1)
-            path = getattr(route, "path", scope["path"])
+            took_s = time.perf_counter() - started
+            pattern: str | None = getattr(route, "path", None)
+            metrics.count(scope["method"], pattern, status, took_s)
+            path, took_ms = pattern or scope["path"], round(took_s * 1e3, 1)
             tell = log.warning if status >= 500 else log.debug if path == OFTEN else log.info
             tell("request", method=scope["method"], route=path, status=status, ms=took_ms)

@@ -7,12 +7,14 @@ from fastapi import APIRouter, Request, Response
 from tight_ledger.api.dependencies import COOKIE, TABLET_COOKIE, SignedIn, SignedInAtAll, TheContext, forget, forget_all, keep_cookie
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.people import RIGHTS, Person, Right, RightLine, rights_of
+from tight_ledger.core.base.settings import Dates, ShopSettings
 from tight_ledger.services import people as people_service
 from tight_ledger.services import pins, tablets
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command
 from tight_ledger.services.people import NewPerson, SignIn
 from tight_ledger.services.pins import ChangePin, ResetPin, Session, SetRoles
+from tight_ledger.services.proof import privacy
 from tight_ledger.store import people as people_store
 from tight_ledger.store import shop as shop_store
 
@@ -24,6 +26,8 @@ class SignInPage(Model):
 
     shop: str | None
     time_zone: str
+    dates: Dates
+    """The language and country whose way of writing dates is used."""
     tablet: str | None
     """The name of this tablet; none before a lead or a keeper has introduced it."""
     people: tuple[Person, ...]
@@ -52,7 +56,8 @@ async def read_sign_in(http: Request, context: TheContext) -> SignInPage:
     found = await context.database.run(shop_store.read)
     everybody, tablet = await context.database.run(people_store.here), await tablets.name_of(context, http.cookies.get(TABLET_COOKIE))
     return SignInPage(
-        shop=found.name if found else None, time_zone=found.time_zone if found else "UTC", tablet=tablet[1] if tablet is not None else None,
+        shop=found.name if found else None, time_zone=found.time_zone if found else "UTC",
+        dates=(found.settings if found else ShopSettings()).dates, tablet=tablet[1] if tablet is not None else None,
         people=tuple(each for each in everybody if tablet is not None or "introduce" in rights_of(each.roles)),
     )  # fmt: skip
 
@@ -119,6 +124,20 @@ async def leave(person_id: UUID, request: Command, context: TheContext, actor: S
     """Somebody does not work here any more."""
     await pins.leave(context, actor, person_id, request)
     forget_all()
+
+
+@router.post("/people/{person_id}/erase", operation_id="erase_person", status_code=204)
+async def erase_person(person_id: UUID, request: Command, context: TheContext, actor: SignedIn) -> None:
+    """A keeper erases the name of somebody who has left; every seal still holds."""
+    await pins.erase(context, actor, person_id, request)
+
+
+@router.get("/people/{person_id}/data.json", operation_id="read_personal_data", response_class=Response)
+async def read_personal_data(person_id: UUID, context: TheContext, actor: SignedIn) -> Response:
+    """Everything that is held about a person: for themselves, and for a keeper."""
+    content = await privacy.held_about(context, actor, person_id)
+    named = {"Content-Disposition": f'attachment; filename="{person_id}.json"'}
+    return Response(content, media_type="application/json", headers=named)
 
 
 @router.get("/sessions", operation_id="list_sessions")

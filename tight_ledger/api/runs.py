@@ -14,10 +14,9 @@ from tight_ledger.core.runs.pack import Begun
 from tight_ledger.core.runs.paper import PaperRun
 from tight_ledger.core.runs.starting import Start
 from tight_ledger.core.runs.view import EntryLine, Now, RunSheet
-from tight_ledger.formats.exports import run_json
-from tight_ledger.formats.job_card import job_card_pdf
 from tight_ledger.services import along
 from tight_ledger.services.along import Along
+from tight_ledger.services.proof.cards import card_file
 from tight_ledger.services.runs import recording, retooling, safe, starting, views, vouching
 from tight_ledger.services.runs.recording import Accepted, Finish, Sender, Sign
 from tight_ledger.services.runs.retooling import Retool
@@ -57,7 +56,7 @@ async def take_in_run(request: Begun, context: TheContext, actor: Working, again
 @router.get("/along", operation_id="read_along")
 async def read_along(context: TheContext, actor: SignedIn) -> Along:
     """What a tablet takes along, so that it works without the server."""
-    return await along.along(context)
+    return await along.along(context, actor.device)
 
 
 @router.post("/safe", operation_id="ask_what_is_safe")
@@ -147,8 +146,10 @@ async def read_card(run_id: UUID, context: TheContext, actor: SignedIn) -> Card:
 @router.get("/{run_id}/card.pdf", operation_id="read_card_pdf", response_class=Response)
 async def read_card_pdf(run_id: UUID, context: TheContext, actor: SignedIn) -> Response:
     """The job card as PDF."""
+    from tight_ledger.formats.job_card import job_cards_pdf
+
     card = await views.card(context, run_id)
-    pdf = await run_in_threadpool(job_card_pdf, card)
+    pdf = await run_in_threadpool(job_cards_pdf, [card])
     name = file_name(f"{card.sheet.machine.fleet_number}-{str(run_id)[-8:]}", "pdf")
     return Response(pdf, media_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}"'})
 
@@ -156,6 +157,6 @@ async def read_card_pdf(run_id: UUID, context: TheContext, actor: SignedIn) -> R
 @router.get("/{run_id}/card.json", operation_id="read_card_json", response_class=Response)
 async def read_card_json(run_id: UUID, context: TheContext, actor: SignedIn) -> Response:
     """The run's data: the card, and every entry's stored bytes with its seal, to be verified elsewhere."""
-    data = await run_json(context, run_id)
+    data = await card_file(context, run_id)
     name = f"{run_id!s}.json"
     return Response(data, media_type="application/json", headers={"Content-Disposition": f'attachment; filename="{name}"'})

@@ -11,21 +11,21 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import FileResponse, StreamingResponse
 from starlette.background import BackgroundTask
 
-from tight_ledger.api.dependencies import SignedIn, TheContext, Working
+from tight_ledger.api.dependencies import FILE_BODY, SignedIn, TheContext, Working
 from tight_ledger.api.specs import Narrowed
 from tight_ledger.core.base.errors import Invalid
-from tight_ledger.core.base.models import Model, canonical
-from tight_ledger.core.spec_table.files import FORMAT, schema
+from tight_ledger.core.base.models import Model
+from tight_ledger.core.spec_table.files import schema
 from tight_ledger.core.spec_table.rows import COLUMNS
 from tight_ledger.core.spec_table.step_cells import STEP_COLUMNS, StepKindColumns, step_kinds
-from tight_ledger.formats import booklet, tables
+from tight_ledger.formats import tables
+from tight_ledger.services.checkpoints import newest
 from tight_ledger.services.imports import ImportProgress
 from tight_ledger.services.specs import editing, importing
 
 router = APIRouter(prefix="/api/spec-files", tags=["spec files"])
 MOST_BYTES = 200_000_000
 MOST_IN_A_BOOKLET = 300
-_FILE = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}}
 
 
 async def _spooled(request: Request) -> Path:
@@ -57,7 +57,7 @@ class TableColumns(Model):
     step_kinds: tuple[StepKindColumns, ...]
 
 
-@router.put("/imports/{import_id}", operation_id="send_file", status_code=202, openapi_extra=_FILE)
+@router.put("/imports/{import_id}", operation_id="send_file", status_code=202, openapi_extra=FILE_BODY)
 async def send_file(
     import_id: UUID, request: Request, context: TheContext, actor: Working, name: str = Query("file", max_length=120)
 ) -> ImportProgress:
@@ -84,17 +84,7 @@ def _named(name: str) -> dict[str, str]:
 @router.get("/export.json", operation_id="export_json", response_class=StreamingResponse)
 async def export_json(context: TheContext, actor: SignedIn) -> StreamingResponse:
     """Every spec that is in force: canonical JSON, by id."""
-
-    async def pieces() -> AsyncIterator[bytes]:
-        yield b'{"format":"' + FORMAT.encode() + b'","specs":['
-        first = True
-        async for batch in importing.in_force(context):
-            for spec in batch:
-                yield (b"" if first else b",") + canonical(spec)
-                first = False
-        yield b'],"version":1}'
-
-    return StreamingResponse(pieces(), media_type="application/json", headers=_named("specs.json"))
+    return StreamingResponse(importing.document(context), media_type="application/json", headers=_named("specs.json"))
 
 
 @router.get("/export.csv", operation_id="export_csv", response_class=StreamingResponse)
@@ -138,7 +128,9 @@ async def read_spec_schema(actor: SignedIn) -> dict[str, Any]:
 @router.get("/booklet.pdf", operation_id="print_booklet", response_class=Response)
 async def print_booklet(context: TheContext, actor: SignedIn, narrow: Narrowed, machine: UUID | None = None) -> Response:
     """The specs in force for a machine, a maker, a model or a system, to carry where there is no network."""
+    from tight_ledger.formats.booklet import booklet_pdf
+
     shop = await context.shop()
     chosen = await editing.booklet_specs(context, machine, narrow, MOST_IN_A_BOOKLET)
-    made = await asyncio.to_thread(booklet.booklet_pdf, chosen, shop, context.now())
+    made = await asyncio.to_thread(booklet_pdf, chosen, shop, context.now(), await newest(context))
     return Response(made, media_type="application/pdf", headers=_named("specs.pdf"))

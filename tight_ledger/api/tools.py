@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request, Response
 
 from tight_ledger.api.dependencies import SignedIn, TheContext, Working
 from tight_ledger.core.base.units import TorqueUnit
-from tight_ledger.core.tools.forms import TOOL_FORMS, ToolForm
+from tight_ledger.core.tools.forms import ToolForm, tool_forms
 from tight_ledger.core.tools.inventory import Tool
 from tight_ledger.core.tools.scales import Scale, ScaleProof, proof, read, scale
 from tight_ledger.core.tools.wrenches import Setting, Wrench
@@ -27,9 +27,9 @@ async def list_tools(context: TheContext, actor: SignedIn) -> Crib:
 
 
 @router.get("/tools/forms", operation_id="list_tool_forms")
-async def list_tool_forms(actor: SignedIn) -> tuple[ToolForm, ...]:
+async def list_tool_forms(context: TheContext, actor: SignedIn) -> tuple[ToolForm, ...]:
     """What can be put into the crib, and the lines of each kind's form."""
-    return TOOL_FORMS
+    return tool_forms((await context.shop()).settings.torque_unit)
 
 
 @router.get("/tools/tonight", operation_id="read_tonight")

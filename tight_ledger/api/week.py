@@ -8,7 +8,6 @@ from starlette.concurrency import run_in_threadpool
 
 from tight_ledger.api.dependencies import SignedIn, TheContext
 from tight_ledger.formats.labels import Labelled, labels_for
-from tight_ledger.formats.week import week_csv, week_pdf
 from tight_ledger.services import week
 from tight_ledger.services.week import Week
 
@@ -24,6 +23,8 @@ async def read_week(context: TheContext, actor: SignedIn, day: date | None = Non
 @router.get("/week.pdf", operation_id="print_week", response_class=Response)
 async def print_week(context: TheContext, actor: SignedIn, day: date | None = None) -> Response:
     """The week, to be printed."""
+    from tight_ledger.formats.week import week_pdf
+
     found = await week.week(context, day)
     return Response(await run_in_threadpool(week_pdf, found), media_type="application/pdf", headers=_named(f"week-{found.monday}.pdf"))
 
@@ -31,6 +32,8 @@ async def print_week(context: TheContext, actor: SignedIn, day: date | None = No
 @router.get("/week.csv", operation_id="export_week", response_class=Response)
 async def export_week(context: TheContext, actor: SignedIn, day: date | None = None) -> Response:
     """What was done in the week, a line a run."""
+    from tight_ledger.formats.week import week_csv
+
     found = await week.week(context, day)
     return Response(week_csv(found), media_type="text/csv; charset=utf-8", headers=_named(f"week-{found.monday}.csv"))
 

@@ -8,8 +8,6 @@ import asyncio
 import os
 import random
 import signal
-import subprocess
-import sys
 import time
 from contextlib import suppress
 from dataclasses import dataclass, field
@@ -17,51 +15,27 @@ from pathlib import Path
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import create_engine, text
+from sqlalchemy import URL, create_engine, text
 
 from tight_ledger.bench.record import Client, sign_in, start
 from tight_ledger.demo.load import demo_id, workshop
+from tight_ledger.installation.programs import Program
 from tight_ledger.store.backups import verified
 from tight_ledger.store.ids import new_id
-from tight_ledger.store.server import HOST, OWNER, PrivateServer, free_port
+from tight_ledger.store.keeper import keeper
+from tight_ledger.store.server import HOST, OWNER, PrivateServer
+from tight_ledger.store.verification import KnownOutside
 
-NOTED = "SELECT id, stream, JSON_VALUE(body, '$.text') FROM ledger WHERE kind = 'noted'"
 PAUSE_S = 0.5
 PRESSED = "2026-06-11T09:00:00+00:00"
 """The moment of every press: sent again, an entry is the same."""
 KINDS = ("server", "database", "screen")
 
 
-@dataclass
-class Program:
-    """`./tight up` as a process of its own, over a data directory."""
-
-    data: Path
-    port: int = field(default_factory=free_port)
-    process: "subprocess.Popen[bytes] | None" = None
-
-    def start(self) -> None:
-        """Start it, or start it again after a kill."""
-        command = [sys.executable, "-m", "tight_ledger.cli", "up", "--port", str(self.port), "--log", "off"]
-        known = os.environ | {"TIGHT_DATA": str(self.data), "PYTHONPATH": str(Path(__file__).parents[2])}
-        self.process = subprocess.Popen(command, env=known, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-
-    def kill(self) -> None:
-        """Kill it, as a power cut would; its database goes on."""
-        assert self.process is not None
-        self.process.kill()
-        self.process.wait()
-
-    def kill_database(self) -> None:
-        """Kill the database; the program starts it again."""
-        with suppress(OSError, ValueError):
-            os.kill(int((self.data / "mariadb.pid").read_text()), signal.SIGKILL)
-
-    def stop(self) -> None:
-        """Stop in order."""
-        assert self.process is not None
-        self.process.terminate()
-        self.process.wait(timeout=60)
+def kill_database(data: Path) -> None:
+    """Kill the database; the program starts it again."""
+    with suppress(OSError, ValueError):
+        os.kill(int((data / "mariadb.pid").read_text()), signal.SIGKILL)
 
 
 @dataclass
@@ -72,19 +46,31 @@ class Resender:
     cookie: str
     run: str
     person: str
+    others: tuple[tuple[str, int], ...] = ()
+    """Further hosts with their ports. If a host does not answer, the client tries the next."""
+    host: str = HOST
+    patience_s: float = 10.0
+    """How long it waits for an answer before it asks again."""
     outbox: dict[str, str] = field(default_factory=dict)
     acknowledged: dict[str, str] = field(default_factory=dict)
     number: int = 0
+    last: float = field(default_factory=time.monotonic)
+    longest_s: float = 0.0
+    """The longest time without an acknowledgement."""
 
     async def work(self) -> None:
         """Record note after note; whatever is lost is sent again."""
         while True:
             with suppress(OSError, asyncio.IncompleteReadError, ValueError, IndexError):
-                client = await Client(self.port, self.cookie).open()
+                async with asyncio.timeout(self.patience_s):
+                    client = await Client(self.port, self.cookie, self.host).open()
                 try:
                     await self._notes(client)
                 finally:
                     await client.close()
+            if self.others:
+                (next_host, next_port), *more = self.others
+                self.others, self.host, self.port = (*more, (self.host, self.port)), next_host, next_port
             await asyncio.sleep(0.05)
 
     async def _notes(self, client: Client) -> None:
@@ -97,9 +83,14 @@ class Resender:
     async def _send(self, client: Client) -> None:
         for entry, words in list(self.outbox.items()):
             body = {"id": entry, "kind": "noted", "by": self.person, "at_device": PRESSED, "text": words}
-            status, _, _ = await client.send("POST", f"/api/runs/{self.run}/entries", body)
+            async with asyncio.timeout(self.patience_s):
+                status, _, _ = await client.send("POST", f"/api/runs/{self.run}/entries", body)
+            if status >= 500 and self.others:
+                raise OSError(status)
             if status == 201:
                 self.acknowledged[entry] = self.outbox.pop(entry)
+                now = time.monotonic()
+                self.last, self.longest_s = now, max(self.longest_s, now - self.last)
             elif status < 500:
                 raise AssertionError(f"refused with {status}")
 
@@ -115,7 +106,7 @@ async def _under_fire(program: Program, resenders: list[Resender], kills: int, d
             program.kill()
             program.start()
         elif kind == "database":
-            program.kill_database()
+            kill_database(program.data)
         else:
             place = dice.randrange(len(resenders))
             working[place].cancel()
@@ -130,7 +121,7 @@ async def _under_fire(program: Program, resenders: list[Resender], kills: int, d
 
 async def _again(resenders: list[Resender]) -> None:
     """Wait until something is acknowledged again."""
-    before, until = sum(len(resender.acknowledged) for resender in resenders), time.monotonic() + 60
+    before, until = sum(len(resender.acknowledged) for resender in resenders), time.monotonic() + 180
     while sum(len(resender.acknowledged) for resender in resenders) == before:
         assert time.monotonic() < until, "nothing is acknowledged any more"
         await asyncio.sleep(0.02)
@@ -156,28 +147,38 @@ def run(data: Path, *, kills: int, clients: int, seed: int) -> dict[str, Any]:
     program = Program(data)
     program.start()
     try:
+        program.wait()
         resenders, counted = asyncio.run(_shoot(program, kills, clients, seed))
-        server = PrivateServer(data)
-        server.port = server.running_port() or 0
-        engine = create_engine(server.url(OWNER))
-        with engine.connect() as connection:
-            rows = connection.execute(
-                text("SELECT HEX(id), HEX(stream), JSON_VALUE(body, '$.text') FROM ledger WHERE kind = 'noted'")
-            ).all()
-        engine.dispose()
-        verified(server.url(OWNER))
     finally:
         program.stop()
-    stored: dict[str, list[tuple[str, str]]] = {}
-    for entry, stream, words in rows:
-        stored.setdefault(str(UUID(str(entry))), []).append((str(UUID(str(stream))), words))
-    sent = {entry: (resender.run, words) for resender in resenders for entry, words in resender.acknowledged.items()}
+    server = PrivateServer(data)  # the last kill may have been the database's, and the program just starting it again
+    server.start()
+    try:
+        rows, kept = noted(server.url(OWNER)), keeper(data / "proof")
+        verified(server.url(OWNER), KnownOutside(key=kept.key, public=kept.public, outside=tuple(kept.written())))
+    finally:
+        server.stop()
+    return {"kills": counted, **kept_once(resenders, rows), "seals_hold": True, "host": HOST}
+
+
+def noted(owner: URL) -> list[tuple[str, str, str]]:
+    """Every note in the ledger: its id, its run, its words."""
+    engine = create_engine(owner)
+    with engine.connect() as connection:
+        rows = connection.execute(text("SELECT HEX(id), HEX(stream), JSON_VALUE(body, '$.text') FROM ledger WHERE kind = 'noted'")).all()
+    engine.dispose()
+    return [(str(UUID(entry)), str(UUID(stream)), words) for entry, stream, words in rows]
+
+
+def kept_once(resenders: list[Resender], rows: list[tuple[str, str, str]]) -> dict[str, int]:
+    """How much of what was acknowledged is lost, doubled, or at another place."""
+    stored: dict[str, list[str]] = {}
+    for entry, stream, _ in rows:
+        stored.setdefault(entry, []).append(stream)
+    sent = {entry: resender.run for resender in resenders for entry in resender.acknowledged}
     return {
-        "kills": counted,
         "acknowledged": len(sent),
         "lost": sum(entry not in stored for entry in sent),
         "doubled": sum(len(found) > 1 for found in stored.values()) + len(rows) - len({words for _, _, words in rows}),
         "at_another_place": sum(stored[entry][0] != place for entry, place in sent.items() if entry in stored),
-        "seals_hold": True,
-        "host": HOST,
     }

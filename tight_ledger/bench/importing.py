@@ -11,11 +11,9 @@ from uuid import uuid4
 import uvloop
 from sqlalchemy import URL
 
-from tight_ledger.core.base.people import Person
 from tight_ledger.core.spec_table.rows import write_spec
-from tight_ledger.demo.load import DEVICE, demo_id, specs, workshop
+from tight_ledger.demo.load import demo_lead, specs
 from tight_ledger.formats import tables
-from tight_ledger.services.actors import Actor
 from tight_ledger.services.context import Context
 from tight_ledger.services.imports import ImportProgress
 from tight_ledger.services.specs import importing
@@ -57,8 +55,7 @@ async def _until(context: Context, progress: ImportProgress) -> tuple[ImportProg
 async def measure(serving: URL, rows: int) -> dict[str, Any]:
     """Rehearse and write; seconds, rows a second, and the growth of the largest memory ever used."""
     context = Context(Database(serving))
-    lead = workshop()["people"][0]
-    actor = Actor(Person(id=demo_id("person", lead["name"]), name=lead["name"], roles=lead["roles"]), DEVICE)
+    actor = demo_lead()
     path = Path(tempfile.mkdtemp()) / "specs.csv"
     count = await asyncio.to_thread(_table, path, rows)
     before, started = _memory_mb(), time.perf_counter()

@@ -46,11 +46,11 @@ def serve(serving: URL, port: int) -> None:
 class Client:
     """A keep-alive HTTP/1.1 connection with the least work on the client's side."""
 
-    def __init__(self, port: int, cookie: str = "") -> None:
-        self.port, self.cookie = port, cookie
+    def __init__(self, port: int, cookie: str = "", host: str = HOST) -> None:
+        self.port, self.cookie, self.host = port, cookie, host
 
     async def open(self) -> "Client":
-        self.reader, self.writer = await asyncio.open_connection(HOST, self.port)
+        self.reader, self.writer = await asyncio.open_connection(self.host, self.port)
         return self
 
     async def close(self) -> None:
@@ -62,7 +62,8 @@ class Client:
     async def send(self, method: str, path: str, body: dict[str, Any] | None = None) -> tuple[int, str, dict[str, Any]]:
         data = json.dumps(body).encode() if body is not None else b""
         cookie = f"Cookie: {self.cookie}\r\n" if self.cookie else ""
-        head = f"{method} {path} HTTP/1.1\r\nHost: {HOST}\r\n{cookie}Content-Type: application/json\r\nContent-Length: {len(data)}\r\n\r\n"
+        head = f"{method} {path} HTTP/1.1\r\nHost: {self.host}\r\n"
+        head += f"{cookie}Content-Type: application/json\r\nContent-Length: {len(data)}\r\n\r\n"
         self.writer.write(head.encode() + data)
         answer = (await self.reader.readuntil(b"\r\n\r\n")).decode()
         fields = dict(line.split(": ", 1) for line in answer.split("\r\n")[1:] if ": " in line)
@@ -70,18 +71,18 @@ class Client:
         return int(answer.split(" ", 2)[1]), fields.get("set-cookie", ""), json.loads(content or b"{}")
 
 
-async def ready(port: int) -> Client:
-    for _ in range(300):
+async def ready(port: int, host: str = HOST) -> Client:
+    for _ in range(1_200):
         try:
-            return await Client(port).open()
+            return await Client(port, host=host).open()
         except OSError:
             await asyncio.sleep(0.1)
     raise TimeoutError("the server did not come up")
 
 
-async def sign_in(port: int) -> str:
+async def sign_in(port: int, host: str = HOST) -> str:
     """The cookies of a tablet that was introduced, and of its session."""
-    client, person = await ready(port), workshop()["people"][0]
+    client, person = await ready(port, host), workshop()["people"][0]
     who = {"person": str(demo_id("person", person["name"])), "pin": person["pin"]}
     status, tablet, answer = await client.send("POST", "/api/tablets", {"id": str(new_id()), "name": "bench"} | who)
     assert status == 204, answer

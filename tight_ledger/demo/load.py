@@ -11,7 +11,8 @@ from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.machines.machine import Machine
 from tight_ledger.core.specs.spec import Spec
 from tight_ledger.core.tools.calibrations import SHARES, Point, points_of
-from tight_ledger.core.tools.inventory import TOOL, Gauge
+from tight_ledger.core.tools.gauges import Gauge
+from tight_ledger.core.tools.inventory import TOOL
 from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.demo.history import Clock, month, story
 from tight_ledger.formats.tables import read_csv
@@ -45,6 +46,12 @@ def specs() -> list[Spec]:
     """The specs of the workshop, from the table that any shop could import."""
     found = list(read_csv(Path(__file__).parent / "specs.csv"))
     return [candidate.spec for candidate in found if candidate.spec is not None]
+
+
+def demo_lead() -> Actor:
+    """The first person of the demo, who is a lead, at the demo's own device."""
+    row = workshop()["people"][0]
+    return Actor(Person(id=demo_id("person", row["name"]), name=row["name"], roles=row["roles"]), DEVICE)
 
 
 async def stock(context: Context, actor: Actor, data: dict[str, Any]) -> None:

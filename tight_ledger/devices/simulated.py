@@ -1,4 +1,4 @@
-"""A simulated torque-angle wrench that speaks the device protocol: `./tight wrench CODE`."""
+"""A simulated torque-angle wrench and a simulated gauge that speak the device protocol: `./tight wrench CODE`, `./tight gauge CODE`."""
 
 import asyncio
 import json
@@ -16,7 +16,7 @@ from websockets.exceptions import ConnectionClosed
 
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.runs.line_protocol import VERSION, Target
-from tight_ledger.core.runs.panel_wrench import aim_of, joint_for
+from tight_ledger.core.runs.panel_wrench import GaugeInHand, aim_of, joint_for
 from tight_ledger.core.simulation import hands
 from tight_ledger.core.simulation.fasteners import Joint
 
@@ -26,33 +26,40 @@ TRIES_AGAIN_S = 1.0
 
 
 @dataclass
-class SimulatedWrench:
-    """A wrench that pairs by a code, makes each pull that it is asked for, and sends it again until it is acknowledged."""
+class OnTheLine:
+    """A device that pairs by a code, answers what it is asked for, and sends each answer again until it is acknowledged."""
 
     url: str
     code: str
-    manner: hands.Manner = "steady"
     seed: int = 1
     in_real_time: bool = True
-    """Otherwise a pull takes no time."""
+    """Otherwise what it does takes no time."""
     now: Callable[[], datetime] = field(default=lambda: datetime.now(UTC))
     """Its clock."""
     drop_acks: int = 0
-    """Number of acknowledgements that it loses, for tests: those pulls are sent again."""
-    joint: Joint | None = None
+    """Number of acknowledgements that it loses, for tests: those answers are sent again."""
     instrument: UUID | None = None
     """Under which it was registered, for tests and measurements; without it, what it tells is practice."""
     key: str = ""
+    waits_s: float = 2.0
+    """How long it waits while nothing is asked for that it can do."""
     trusts: SSLContext | None = None
     """The authorities that it trusts, over HTTPS."""
     unacknowledged: "OrderedDict[UUID, dict[str, Any]]" = field(default_factory=OrderedDict)
-    pulls: int = 0
+    answers: int = 0
+    """How many it gave."""
+    name = "simulated"
 
-    def __post_init__(self) -> None:
-        self._wrench = hands.WrenchInHand(manner=self.manner, seed=self.seed)
+    def does(self, target: Target) -> bool:
+        """Whether it can answer a target."""
+        raise NotImplementedError
+
+    async def answer(self, socket: ClientConnection, target: Target) -> None:
+        """Do what is asked for, and tell it."""
+        raise NotImplementedError
 
     async def work(self) -> int:
-        """Pull whatever comes until nothing more is asked for; how many pulls it made.
+        """Answer whatever comes until nothing more is asked for that it can do; how many answers it gave.
 
         Raises:
             Invalid: the code is refused.
@@ -61,7 +68,7 @@ class SimulatedWrench:
             try:
                 async with connect(self.url, ssl=self.trusts) as socket:
                     known = {"instrument": str(self.instrument), "key": self.key} if self.instrument is not None else {}
-                    await self._say(socket, {"type": "hello", "v": VERSION, "code": self.code, "name": "simulated"} | known)
+                    await self._say(socket, {"type": "hello", "v": VERSION, "code": self.code, "name": self.name} | known)
                     for told in list(self.unacknowledged.values()):
                         await self._say(socket, told)
                     return await self._serve(socket)
@@ -77,16 +84,16 @@ class SimulatedWrench:
             try:
                 said = json.loads(await asyncio.wait_for(socket.recv(), quiet_s))
             except TimeoutError:
-                return self.pulls
+                return self.answers
             if said["type"] == "refused" and said.get("id") is None:
                 raise Invalid("code", said["fault"], "Ask the run's screen for a new code.")
             if said["type"] in ("ack", "refused"):
                 await self._heard(socket, UUID(said["id"]))
             elif said["type"] == "target":
                 target = Target.model_validate(said)
-                if target.kind != "none":
-                    await self._pull(socket, target)
-                quiet_s = 2.0 if target.kind == "none" else None
+                if self.does(target):
+                    await self.answer(socket, target)
+                quiet_s = None if self.does(target) else self.waits_s
 
     async def _heard(self, socket: ClientConnection, told: UUID) -> None:
         if self.drop_acks > 0:
@@ -95,7 +102,30 @@ class SimulatedWrench:
             return
         self.unacknowledged.pop(told, None)
 
-    async def _pull(self, socket: ClientConnection, target: Target) -> None:
+    async def _tell(self, socket: ClientConnection, told: dict[str, Any]) -> None:
+        """Tell an answer, and keep it until it is acknowledged."""
+        told_id = UUID(str(uuid7()))
+        self.unacknowledged[told_id] = {"id": str(told_id), "at": self.now().isoformat()} | told
+        self.answers += 1
+        await self._say(socket, self.unacknowledged[told_id])
+
+
+@dataclass
+class SimulatedWrench(OnTheLine):
+    """A wrench that makes each pull that it is asked for."""
+
+    manner: hands.Manner = "steady"
+    joint: Joint | None = None
+
+    def __post_init__(self) -> None:
+        self._wrench = hands.WrenchInHand(manner=self.manner, seed=self.seed)
+
+    def does(self, target: Target) -> bool:
+        """Whether it is a pull."""
+        return target.is_pull
+
+    async def answer(self, socket: ClientConnection, target: Target) -> None:
+        """Pull to the target."""
         if self.joint is None:
             self.joint = joint_for(target, self.seed)
         fastener, aim, shown = self.joint.fastener(target.fastener or ""), aim_of(target), 0.0
@@ -111,11 +141,29 @@ class SimulatedWrench:
         made = self._wrench.let_go()
         if made is None:
             return
-        told_id = UUID(str(uuid7()))
-        told = {
-            "type": "pulled", "id": str(told_id), "at": self.now().isoformat(), "torque_nm": made.torque_nm,
-            "angle_deg": made.angle_deg, "curve": made.curve,
-        }  # fmt: skip
-        self.unacknowledged[told_id] = told
-        self.pulls += 1
-        await self._say(socket, told)
+        await self._tell(socket, {"type": "pulled", "torque_nm": made.torque_nm, "angle_deg": made.angle_deg, "curve": made.curve})
+
+
+@dataclass
+class SimulatedGauge(OnTheLine):
+    """A gauge that reads what it is asked for, on a joint that answers to what was done in the run."""
+
+    held_s: float = 1.0
+    """How long its needle is looked at before its button is pressed."""
+    name = "simulated gauge"
+
+    def __post_init__(self) -> None:
+        self._gauge = GaugeInHand(self.seed)
+
+    def does(self, target: Target) -> bool:
+        """Whether it is a reading of which it is known what it should come to; any other is left to the mechanic."""
+        return target.kind == "read" and (target.adjusts != "" or target.low is not None)
+
+    async def answer(self, socket: ClientConnection, target: Target) -> None:
+        """Look at the needle, then press the button."""
+        for _ in range(max(1, int(self.held_s / LIVE_EVERY_S)) if self.in_real_time else 1):
+            await self._say(socket, self._gauge.needle(target).model_dump())
+            if self.in_real_time:
+                await asyncio.sleep(LIVE_EVERY_S)
+        for read in self._gauge.read(target, self.now(), UUID(str(uuid7()))):
+            await self._tell(socket, {"type": "read", "figure": read.figure, "unit": read.unit})

@@ -30,6 +30,7 @@ class Trial:
         """A key goes down or up, or something goes wrong."""
         if act.type == "hold":
             if self._holding is None and self.wrench.target.kind != "none":
+                await self._step(act.manner)
                 self._holding = asyncio.create_task(self._hold(act.manner))
             return
         if act.type in ("let go", "slip", "twice"):
@@ -39,9 +40,13 @@ class Trial:
 
     async def _hold(self, manner: hands.Manner) -> None:
         while True:
-            for said in self.wrench.hold(manner):
-                await self.tell(said)
             await asyncio.sleep(STEP_S)
+            await self._step(manner)
+
+    async def _step(self, manner: hands.Manner) -> None:
+        """What one step of holding shows; the first is taken at once, so that the shortest press counts."""
+        for said in self.wrench.hold(manner):
+            await self.tell(said)
 
     def stop(self) -> None:
         """The key is up, or the panel is closed."""

@@ -6,19 +6,20 @@ from io import BytesIO
 from itertools import groupby
 from typing import Any
 from xml.sax.saxutils import escape
-from zoneinfo import ZoneInfo
 
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm
 from reportlab.platypus import BaseDocTemplate, Flowable, Frame, KeepTogether, PageBreak, PageTemplate, Paragraph, Spacer, Table, TableStyle
 
 from tight_ledger.core.base.errors import Invalid
-from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.library.reading_aloud import AloudLine, StepFigure
 from tight_ledger.core.library.sheet import CAUTION, Sheet, sheet
 from tight_ledger.core.planning.stages import Stage
+from tight_ledger.core.proof.checkpoints import SignedCheckpoint
 from tight_ledger.core.specs.spec import Spec
+from tight_ledger.formats.checkpoint_mark import checkpoint_mark
 from tight_ledger.formats.pages import RULE, fastener_map, fonts, style
+from tight_ledger.services.dates import day_words, moment_words
 from tight_ledger.store.shop import Shop
 
 GOOD_FOR_DAYS = 90
@@ -47,29 +48,38 @@ class _Document(BaseDocTemplate):  # type: ignore[misc]
             self.pages.setdefault(named, self.page)
 
 
-def booklet_pdf(specs: Sequence[Spec], shop: Shop, at: datetime) -> bytes:
+def booklet_pdf(specs: Sequence[Spec], shop: Shop, at: datetime, newest: SignedCheckpoint | None = None) -> bytes:
     """The booklet as the bytes of a PDF.
 
     Args:
         specs: in the order in which they are printed.
         shop: its name, its clock, its choices.
         at: when it is printed.
+        newest: the last checkpoint, which is printed with it.
+
     Raises:
         Invalid: no specs.
     """
     if not specs:
         raise Invalid("specs", "No spec in force fits this choice.", "Choose a machine, a maker, a model or a system that has some.")
     fonts()
-    zone = ZoneInfo(shop.time_zone)
-    printed, until = (f"{moment.astimezone(zone):%d %b %Y}" for moment in (at, at + timedelta(days=GOOD_FOR_DAYS)))
+    printed, until = (day_words(shop, moment) for moment in (at, at + timedelta(days=GOOD_FOR_DAYS)))
     foot = f"{shop.name} · printed {printed} · throw away after {until} · the maker's current manual comes first"
     pages: dict[str, int] = {}
     for _ in range(2):  # once to learn the pages, once to print the index with them
         buffer = BytesIO()
         document = _Document(buffer, foot, title="Specs", author=shop.name)
-        document.build(_story(specs, shop, printed, until, pages))
+        document.build([*_story(specs, shop, printed, until, pages), *_mark(shop, newest)])
         pages = document.pages
     return buffer.getvalue()
+
+
+def _mark(shop: Shop, newest: SignedCheckpoint | None) -> list[Flowable]:
+    if newest is None:
+        return []
+    point = newest.checkpoint
+    said = f"of {moment_words(shop, point.time)}, over {point.size} lines of the log."
+    return [KeepTogether([Spacer(1, 6 * mm), checkpoint_mark(point.code, newest.note, [said])])]
 
 
 def _model(spec: Spec) -> tuple[str, str]:
@@ -98,7 +108,7 @@ def _story(specs: Sequence[Spec], shop: Shop, printed: str, until: str, pages: d
         story.append(Spacer(1, 3 * mm))
     story.append(PageBreak())
     for spec in specs:
-        story += _spec(spec, shop.policy)
+        story += _spec(spec, shop)
     return story
 
 
@@ -112,8 +122,8 @@ def _variant(spec: Spec) -> str:
     return " · ".join(part for part in (years, *applies.variant.values(), spec.positions.words) if part)
 
 
-def _spec(spec: Spec, policy: Policy) -> list[Flowable]:
-    said = sheet(spec, policy)
+def _spec(spec: Spec, shop: Shop) -> list[Flowable]:
+    said = sheet(spec, shop.policy, shop.settings.torque_unit)
     head = Paragraph(escape(f"{' '.join(_model(spec))} · {spec.title}"), style(13, bold=True))
     head.spec_key = _key(spec)
     figures = [

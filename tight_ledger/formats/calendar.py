@@ -4,12 +4,10 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from icalendar import Alarm, Calendar, Event
+from tight_ledger.services.standing import OpenFollowup
 
-from tight_ledger.services.runs.standing import OpenFollowup
-
-ALARM_BEFORE = timedelta(hours=-7)
-"""Seven in the morning of the day, counted from its end at midnight the night before. Common practice, no source."""
+ALARM_AFTER_MIDNIGHT = timedelta(hours=7)
+"""When the alarm rings on the day. Common practice, no source."""
 
 
 def followups_ics(shop: str, zone: str, followups: Sequence[OpenFollowup], now: datetime, base: str) -> bytes:
@@ -19,6 +17,8 @@ def followups_ics(shop: str, zone: str, followups: Sequence[OpenFollowup], now: 
         zone: of the shop; a day is a day there.
         base: the address of this shop, for the link of each entry.
     """
+    from icalendar import Alarm, Calendar, Event  # a tenth of what a process loads at its start; few ask for the feed
+
     calendar = Calendar()
     calendar.add("prodid", "-//Tight Ledger//follow-ups//EN")
     calendar.add("version", "2.0")
@@ -37,7 +37,7 @@ def followups_ics(shop: str, zone: str, followups: Sequence[OpenFollowup], now: 
         alarm = Alarm()
         alarm.add("action", "DISPLAY")
         alarm.add("description", f"Re-torque {each.fleet_number} today")
-        alarm.add("trigger", -ALARM_BEFORE)
+        alarm.add("trigger", ALARM_AFTER_MIDNIGHT)
         event.add_component(alarm)
         calendar.add_component(event)
     return bytes(calendar.to_ical())

@@ -6,13 +6,9 @@ import re
 import zipfile
 from collections.abc import Iterable, Iterator, Sequence
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
-import openpyxl
-from openpyxl import load_workbook
-from openpyxl.cell import WriteOnlyCell
-from openpyxl.utils.exceptions import InvalidFileException
-
+from tight_ledger.core.base.cells import RISKY, harmless
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.parsing import parse_unit
 from tight_ledger.core.spec_table.files import Candidate, FileRow, from_rows
@@ -34,7 +30,6 @@ _DATE = re.compile(
     re.IGNORECASE,
 )
 _UNPRINTABLE = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f]")
-_RISKY = ("=", "+", "-", "@", "\t", "\r", "\n")
 DATED = "A spreadsheet has made a date of this."
 _AS_TEXT = "Format the column as text, and type it again."
 _FREE_TEXT = frozenset({"document", "edition"})
@@ -55,13 +50,18 @@ def read_csv(path: Path) -> Iterator[Candidate]:
     Raises:
         Invalid: no heading that is known, or more than the file may hold.
     """
+    yield from _specs(csv_lines(path))
+
+
+def csv_lines(path: Path) -> Iterator[Cells]:
+    """The rows of a CSV file, each with its number; see `read_csv`."""
     encoding = _encoding(path)
     csv.field_size_limit(LONGEST_CELL)
     with path.open(encoding=encoding, newline="") as file:
         first = file.readline(LONGEST_CELL)
         file.seek(0)
         delimiter = max(",;\t", key=first.count)
-        yield from _specs(_lines(csv.reader(file, delimiter=delimiter, strict=True)))
+        yield from _lines(csv.reader(file, delimiter=delimiter, strict=True))
 
 
 def _lines(reader: Any) -> Iterator[Cells]:
@@ -99,6 +99,14 @@ def read_xlsx(path: Path) -> Iterator[Candidate]:
     Raises:
         Invalid: no XLSX, one that is made to burst, or no heading that is known.
     """
+    yield from _specs(xlsx_lines(path))
+
+
+def xlsx_lines(path: Path) -> Iterator[Cells]:
+    """The rows of the first sheet of an XLSX file, each with its number; see `read_xlsx`."""
+    from openpyxl import load_workbook
+    from openpyxl.utils.exceptions import InvalidFileException
+
     _require_honest(path)
     with path.open("rb") as file:
         try:
@@ -107,7 +115,7 @@ def read_xlsx(path: Path) -> Iterator[Candidate]:
             raise Invalid("file", "The file is no XLSX workbook.", "Save it as XLSX, or as CSV.") from error
         try:
             rows = book.worksheets[0].iter_rows(max_col=MOST_COLUMNS)
-            yield from _specs((number, [_text(cell) for cell in row]) for number, row in enumerate(rows, start=1))
+            yield from ((number, [_text(cell) for cell in row]) for number, row in enumerate(rows, start=1))
         except (KeyError, ValueError, IndexError, zipfile.BadZipFile, SyntaxError) as error:
             raise Invalid("file", "The workbook cannot be read.", "Save it once more as XLSX, or as CSV.") from error
         finally:
@@ -233,7 +241,7 @@ def _row(number: int, line: Sequence[str], names: Sequence[str], units: dict[str
         elif name not in _FREE_TEXT and _DATE.match(text):
             bad.append(_fault(number, name, f"“{text}”: {DATED[0].lower()}{DATED[1:]}", _AS_TEXT))
         else:
-            cells[name] = text[1:] if text[0] == "'" and text[1:2] in _RISKY else text
+            cells[name] = text[1:] if text[0] == "'" and text[1:2] in RISKY else text
     return TableRow(number=number, cells=cells, units=units), bad
 
 
@@ -247,11 +255,7 @@ def csv_head() -> bytes:
 
 def csv_rows(specs: Iterable[Spec]) -> bytes:
     """The rows of some specs. What a spreadsheet would take for a formula gets an apostrophe, which comes off again."""
-    return b"".join(_csv_line([_harmless(row.get(name, "")) for name in COLUMNS]) for spec in specs for row in write_spec(spec))
-
-
-def _harmless(text: str) -> str:
-    return f"'{text}" if text.startswith(_RISKY) else text
+    return b"".join(_csv_line([harmless(row.get(name, "")) for name in COLUMNS]) for spec in specs for row in write_spec(spec))
 
 
 def _csv_line(cells: Sequence[str]) -> bytes:
@@ -263,16 +267,20 @@ def _csv_line(cells: Sequence[str]) -> bytes:
 class Workbook:
     """A workbook with one sheet; every cell is text, so that no spreadsheet makes dates of it."""
 
-    def __init__(self) -> None:
-        self._book = openpyxl.Workbook(write_only=True)
-        self._sheet: Any = self._book.create_sheet("specs")
-        self._sheet.freeze_panes = "A2"
-        self._line(COLUMNS)
+    def __init__(self, title: str = "specs", columns: Iterable[str] = COLUMNS) -> None:
+        from openpyxl import Workbook as Book
 
-    def _line(self, cells: Iterable[str]) -> None:
+        self._book = Book(write_only=True)
+        self._sheet: Any = self._book.create_sheet(title)
+        self._sheet.freeze_panes = "A2"
+        self.line(columns)
+
+    def line(self, cells: Iterable[str]) -> None:
+        from openpyxl.cell import WriteOnlyCell
+
         made = []
         for text in cells:
-            cell = WriteOnlyCell(self._sheet, value=_harmless(text))
+            cell = WriteOnlyCell(self._sheet, value=harmless(text))
             cell.data_type, cell.number_format = "s", "@"
             made.append(cell)
         self._sheet.append(made)
@@ -281,11 +289,18 @@ class Workbook:
         """Write the rows of some specs."""
         for spec in specs:
             for row in write_spec(spec):
-                self._line(row.get(name, "") for name in COLUMNS)
+                self.line(row.get(name, "") for name in COLUMNS)
 
-    def save(self, path: Path) -> None:
+    def save(self, path: Path | BinaryIO) -> None:
         """Put it into a file."""
         self._book.save(path)
+
+
+def lines_of(path: Path) -> Iterator[Cells]:
+    """The rows of a table, whatever its name says: XLSX is known by how it begins, the rest is CSV."""
+    with path.open("rb") as file:
+        packed = file.read(2) == b"PK"
+    return xlsx_lines(path) if packed else csv_lines(path)
 
 
 def read_file(path: Path) -> Iterator[Candidate]:

@@ -10,11 +10,13 @@ from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm
 from reportlab.platypus import Flowable, Paragraph, Spacer, Table, TableStyle
 
+from tight_ledger.core.base.cells import harmless
 from tight_ledger.formats.pages import RULE, fonts, style
 from tight_ledger.formats.tags import built
+from tight_ledger.services.dates import day_words
 from tight_ledger.services.week import Week
 
-HEAD = ("ended", "machine", "position", "joint", "procedure", "outcome", "people", "pulls", "reasons", "run")
+HEAD = ("ended", "machine", "position", "joint", "procedure", "outcome", "people", "shift", "pulls", "reasons", "run")
 
 
 def week_csv(week: Week) -> bytes:
@@ -24,12 +26,13 @@ def week_csv(week: Week) -> bytes:
     table.writerow(HEAD)
     zone = ZoneInfo(week.time_zone)
     for line in week.done:
-        table.writerow(
+        cells = (
             [
                 line.at.astimezone(zone).isoformat(timespec="minutes"), line.fleet_number, line.position, line.title, line.procedure,
-                line.standing or "", "; ".join(line.people), line.pulls, "; ".join(line.reasons), line.run,
+                line.standing or "", "; ".join(line.people), line.shift, line.pulls, "; ".join(line.reasons), line.run,
             ]
         )  # fmt: skip
+        table.writerow([harmless(str(cell)) for cell in cells])
     return made.getvalue().encode()
 
 
@@ -37,7 +40,8 @@ def week_pdf(week: Week) -> bytes:
     """The week, a list for each thing that somebody looks for in it."""
     fonts()
     zone = ZoneInfo(week.time_zone)
-    told: list[Flowable] = [Paragraph(escape(f"{week.shop}: week of {week.monday:%d %b %Y}"), style(18, bold=True)), Spacer(0, 4 * mm)]
+    head = Paragraph(escape(f"{week.shop}: week of {day_words(week, week.monday)}"), style(18, bold=True))
+    told: list[Flowable] = [head, Spacer(0, 4 * mm)]
     done = [
         (
             f"{each.at.astimezone(zone):%a %H:%M}", f"{each.fleet_number} {each.position}", each.title, each.standing or "",
@@ -56,7 +60,7 @@ def week_pdf(week: Week) -> bytes:
 
 
 def _list(head: str, rows: Sequence[tuple[str, ...]], widths: tuple[int, ...]) -> list[Flowable]:
-    """A list under its head; that there is nothing is said too."""
+    """A list under its heading; the heading also says when it is empty."""
     said: list[Flowable] = [Paragraph(escape(f"{head}: {len(rows)}"), style(12, bold=True))]
     if rows:
         cells = [[Paragraph(escape(cell), style(8)) for cell in row] for row in rows]

@@ -13,15 +13,18 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import TypeVar
 
-from sqlalchemy import URL, make_url
+from sqlalchemy import URL
 from sqlalchemy.exc import OperationalError
 
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.services.context import Context, index
 from tight_ledger.services.people import seal_names
 from tight_ledger.store import backups, schema
+from tight_ledger.store.addresses import read_url
 from tight_ledger.store.database import Database, DatabaseAway
+from tight_ledger.store.keeper import Keeper, keeper
 from tight_ledger.store.server import BACKUP, OWNER, RESTORING, SERVING, PrivateServer
+from tight_ledger.store.verification import KnownOutside
 
 DATA = Path(__file__).parents[2] / ".tight" / "data"
 MOST_BACKUPS = 14
@@ -54,6 +57,8 @@ class Databases:
     restoring: URL | None
     disk: Path | None = None
     """Where our own server keeps its files."""
+    keeper: Keeper | None = None
+    """The key of the installation, and its checkpoints."""
 
     @property
     def places(self) -> backups.Places:
@@ -67,8 +72,17 @@ class Databases:
         return backups.Places(self.owner, self.restoring)
 
 
-def _of(server: PrivateServer) -> Databases:
-    return Databases(server.url(OWNER), server.url(SERVING), server.url(RESTORING, BACKUP), server.directory)
+def _of(server: PrivateServer, kept: Keeper | None = None) -> Databases:
+    return Databases(server.url(OWNER), server.url(SERVING), server.url(RESTORING, BACKUP), server.directory, kept)
+
+
+def keeper_of(data: Path) -> Keeper:
+    """The keeper of a data directory; several servers over one database share a folder, which TIGHT_PROOF names.
+
+    TIGHT_CHECKPOINTS names further folders, best on another disk, that get each checkpoint too.
+    """
+    copies = [Path(each) for each in os.environ.get("TIGHT_CHECKPOINTS", "").split(os.pathsep) if each]
+    return keeper(Path(os.environ.get("TIGHT_PROOF") or data / "proof"), copies)
 
 
 @contextmanager
@@ -77,8 +91,8 @@ def databases(data: Path) -> Iterator[Databases]:
     serving, owner = os.environ.get("TIGHT_DATABASE_URL"), os.environ.get("TIGHT_OWNER_DATABASE_URL")
     restoring = os.environ.get("TIGHT_RESTORE_DATABASE_URL")
     if serving and owner:
-        urls = [make_url(url).set(drivername="mariadb+pymysql") for url in (owner, serving, restoring) if url]
-        yield Databases(urls[0], urls[1], urls[2] if restoring else None)
+        aside = read_url(restoring, "TIGHT_RESTORE_DATABASE_URL") if restoring else None
+        yield Databases(read_url(owner, "TIGHT_OWNER_DATABASE_URL"), read_url(serving, "TIGHT_DATABASE_URL"), aside, keeper=keeper_of(data))
         return
     if serving or owner:
         raise Invalid("TIGHT_DATABASE_URL", "One of two addresses is missing.", "Set TIGHT_DATABASE_URL and TIGHT_OWNER_DATABASE_URL.")
@@ -86,7 +100,7 @@ def databases(data: Path) -> Iterator[Databases]:
     server.start()
     server.watch()
     try:
-        yield _of(server)
+        yield _of(server, keeper_of(data))
     finally:
         server.stop()
 
@@ -99,35 +113,36 @@ def prepare(found: Databases, keep: Path | None = None) -> list[str]:
     """
     told: list[str] = []
     if keep is not None and found.restoring is not None and schema.is_older(found.owner):
-        told.append(f"Before the update: {backups.keep(found.places, keep, MOST_BACKUPS).file}")
+        told.append(f"Before the update: {backups.keep(found.places, keep, KnownOutside(), MOST_BACKUPS).file}")
     schema.migrate(found.owner)
     schema.grant(found.owner, found.serving)
     schema.check_rights(found.serving)
-    asyncio.run(with_context(found.serving, seal_names))
-    if indexed := asyncio.run(with_context(found.serving, index)):
+    asyncio.run(with_context(found, seal_names))
+    if indexed := asyncio.run(with_context(found, index)):
         told.append(f"{indexed} spec revisions were indexed.")
     return told
 
 
-async def with_context(serving: URL, work: Callable[[Context], Awaitable[_T]], now: Callable[[], datetime] | None = None) -> _T:
+async def with_context(found: Databases, work: Callable[[Context], Awaitable[_T]], now: Callable[[], datetime] | None = None) -> _T:
     """Do work with a context of its own."""
-    database = Database(serving)
+    database = Database(found.serving, key=found.keeper.key if found.keeper is not None else None)
     try:
-        return await work(Context(database, now=now or (lambda: datetime.now(UTC))))
+        return await work(Context(database, now=now or (lambda: datetime.now(UTC)), keeper=found.keeper))
     finally:
         await database.close()
 
 
 @contextmanager
-def bench_databases() -> Iterator[tuple[URL, URL]]:
-    """The owner's and the serving account's URLs of a database that is made for one measurement and removed after it."""
+def bench_databases() -> Iterator[Databases]:
+    """The databases of one measurement, removed after it."""
     DATA.parent.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(prefix="bench-", dir=DATA.parent) as made:
         server = PrivateServer(Path(made))
         server.start()
         try:
-            prepare(_of(server))
-            yield server.url(OWNER), server.url(SERVING)
+            found = _of(server, keeper_of(Path(made)))
+            prepare(found)
+            yield found
         finally:
             server.stop()
 
@@ -143,7 +158,7 @@ def running_or_started(data: Path) -> Iterator[Databases]:
     else:
         server = PrivateServer(data)
         server.port = running
-        yield _of(server)
+        yield _of(server, keeper_of(data))
 
 
 def while_the_database_comes_back(work: Callable[[], _T]) -> _T:

@@ -1,12 +1,15 @@
 """How one machine serves: on loopback over HTTP, or on its network over HTTPS, with the way there over plain HTTP."""
 
 import os
+import signal
 import socket
 import threading
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
+from types import FrameType
 from typing import Any
 
 import uvicorn
@@ -19,6 +22,8 @@ from tight_ledger.store.server import HOST
 
 STOPS_WITHIN_S = 3
 """How long open requests may take when the program is asked to stop; a slow client is not waited for."""
+DRAINS_S = 2.0
+"""How long a process behind a proxy goes on after SIGTERM, and says that it is not ready: the proxy needs a second to notice."""
 MOST_CONNECTIONS = 2_000
 EVERYWHERE = "0.0.0.0"
 
@@ -81,6 +86,20 @@ def _require_free(address: str, port: int) -> None:
             raise Invalid("port", f"{what}.", "Give another: ./tight up --port 8440.") from error
 
 
+class _Drained(uvicorn.Server):
+    """A server that is emptied by the proxy in front before it stops; asked a second time, it stops at once."""
+
+    def handle_exit(self, sig: int, frame: FrameType | None) -> None:
+        context = getattr(self.config.app.state, "context", None)  # type: ignore[union-attr]
+        if sig != signal.SIGTERM or context is None or context.stopping:  # None: it was still starting
+            super().handle_exit(sig, frame)
+            return
+        context.stopping = True
+        stopped = threading.Timer(DRAINS_S, super().handle_exit, (sig, frame))
+        stopped.daemon = True
+        stopped.start()
+
+
 def serve(where: Place, settings: Settings, processes: int, folder: Path) -> None:
     """Serve until the program is asked to stop.
 
@@ -95,7 +114,12 @@ def serve(where: Place, settings: Settings, processes: int, folder: Path) -> Non
         common |= _over_https(where, folder)
     settings = settings.model_copy(update={"hosts": where.hosts})
     if processes == 1:
-        uvicorn.run(create_app(settings), **common)
+        config = uvicorn.Config(create_app(settings), **common)
+        server = (_Drained if where.behind else uvicorn.Server)(config)
+        with suppress(KeyboardInterrupt):
+            server.run()
+        if not server.started:
+            raise SystemExit(1)
         return
     os.environ[SETTINGS_VARIABLE] = settings.model_dump_json()
     uvicorn.run("tight_ledger.api.app:from_environment", factory=True, workers=processes, **common)

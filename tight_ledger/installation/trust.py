@@ -13,7 +13,6 @@ from starlette.requests import Request
 from starlette.responses import RedirectResponse, Response
 from starlette.routing import Route
 
-from tight_ledger.formats.trust_sheet import STEPS, trust_sheet
 from tight_ledger.installation.authority import Certificates, address_of
 
 PAGE = """<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1">
@@ -44,6 +43,8 @@ def trust_app(made: Certificates, names: Sequence[str], port: int, plain_port: i
         port: of HTTPS.
         plain_port: of this.
     """
+    from tight_ledger.formats.trust_sheet import STEPS, trust_sheet
+
     certificate = x509.load_pem_x509_certificate(made.authority.read_bytes()).public_bytes(Encoding.DER)
     here = f"http://{at(names[0], plain_port)}/trust"
 
@@ -81,6 +82,8 @@ def trust_app(made: Certificates, names: Sequence[str], port: int, plain_port: i
 
 def keep_sheet(folder: Path, made: Certificates, names: Sequence[str], plain_port: int) -> Path:
     """Write the sheet to print. Returns its file."""
+    from tight_ledger.formats.trust_sheet import trust_sheet
+
     file = folder / "trust-sheet.pdf"
     file.write_bytes(trust_sheet(f"http://{at(names[0], plain_port)}/trust", made.fingerprint))
     return file

@@ -8,22 +8,24 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.source import source_digest
+from tight_ledger.core.runs.jobs import JobNow
 from tight_ledger.core.runs.pack import Pack
 from tight_ledger.core.runs.starting import STARTABLE, MachineBefore, SpecBefore
 from tight_ledger.core.runs.view import RunSheet
 from tight_ledger.services.context import Context
+from tight_ledger.services.jobs import job_of
 from tight_ledger.services.machines import MachineNow, machine_now
 from tight_ledger.services.runs import views
-from tight_ledger.services.runs.preparing import crib_now, meters_of, place_before
-from tight_ledger.services.runs.standing import OpenFollowup, PlaceNow, attention, open_followups
+from tight_ledger.services.runs.preparing import crib_now, place_before
 from tight_ledger.services.runs.views import Stream
-from tight_ledger.services.specs.editing import SpecFile, spec_file
+from tight_ledger.services.specs.editing import SpecFile, spec_files
 from tight_ledger.services.specs.search import SearchAnswer, find
+from tight_ledger.services.standing import OpenFollowup, PlaceNow, attention, open_followups
 from tight_ledger.services.summaries import catch_up
 from tight_ledger.services.tools.inventory import Crib, certificates, crib
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import runs as run_store
-from tight_ledger.store.runs import RunRow
+from tight_ledger.store import told
 
 MOST_MACHINES, MOST_SPECS, MOST_RUNS = 20, 60, 20
 """How many machines, how many specs of a machine, and how many open runs are taken along."""
@@ -49,11 +51,13 @@ class Along(Model):
     crib: Crib
     runs: tuple[RunAlong, ...]
     """The open runs of these machines."""
+    jobs: dict[UUID, JobNow]
+    """By machine, the job that is open on it."""
     left_out: int
     """How many machines of the fleet are not among them."""
 
 
-async def along(context: Context) -> Along:
+async def along(context: Context, device: UUID) -> Along:
     """What a tablet takes along: first the machines that need somebody, then those that were worked on last, then the others."""
     await catch_up(context)
     shop = await context.shop()
@@ -61,20 +65,22 @@ async def along(context: Context) -> Along:
     wanted, fleet = await context.database.run(lambda connection: _wanted(context, connection, places))
     found = {machine_id: await find(context, "", machine_id, most=MOST_SPECS) for machine_id in wanted}
     hits = chain.from_iterable(answer.hits for answer in found.values())
-    files = [await spec_file(context, spec) for spec in dict.fromkeys(hit.spec for hit in hits)]
+    files = await spec_files(context, dict.fromkeys(hit.spec for hit in hits))
     worked_to = [each for each in files if each.status in STARTABLE]
 
     async def work(connection: AsyncConnection) -> Pack:
-        tools, worked_on = await crib_now(context, connection, shop), await run_store.newest(connection)
+        tools = await crib_now(context, connection, shop)
         followups = await open_followups(context, connection)
         return Pack(
-            policy=shop.policy, crib=tools, certificates=await certificates(connection, [tool.id for tool in tools.wrenches]),
-            machines=tuple([await _before(context, connection, machine_id, worked_on, followups) for machine_id in wanted]),
+            policy=shop.policy, crib=tools, certificates=await certificates(connection, [tool.id for tool in tools.wrenches], shop.policy),
+            machines=tuple([await _before(context, connection, machine_id, followups) for machine_id in wanted]),
             specs=tuple(SpecBefore(spec=each.spec, status=each.status, checked=bool(each.checked_at)) for each in worked_to),
         )  # fmt: skip
 
     open_now = [place.run for place in places if place.standing is None and place.machine in wanted and not place.unreadable]
+    worked = dict.fromkeys(place.machine for place in places if place.standing is None and place.machine in wanted)
     return Along(
+        jobs={machine_id: await job_of(context, machine_id, device) for machine_id in worked},
         runs=tuple([await _run(context, run_id) for run_id in dict.fromkeys(open_now[:MOST_RUNS])]),
         core=source_digest(),
         pack=await context.database.run(work), machines=tuple([await machine_now(context, machine_id) for machine_id in wanted]),
@@ -95,24 +101,21 @@ async def _wanted(context: Context, connection: AsyncConnection, places: Sequenc
     """
     urgent = [place.machine for place in places]
     due = [each.machine for each in await open_followups(context, connection)]
-    lately = [row.machine_id for row in await run_store.newest(connection)]
-    fleet = [machine.id for machine in await machine_store.read_all(connection)]
-    return list(dict.fromkeys((*urgent, *due, *lately, *fleet)))[:MOST_MACHINES], len(fleet)
+    lately = await run_store.worked_on_lately(connection, MOST_RUNS * MOST_MACHINES)
+    others = await machine_store.first(connection, MOST_MACHINES)
+    return list(dict.fromkeys((*urgent, *due, *lately, *others)))[:MOST_MACHINES], await machine_store.count(connection)
 
 
-async def _before(
-    context: Context, connection: AsyncConnection, machine_id: UUID, worked_on: Sequence[RunRow], followups: Sequence[OpenFollowup]
-) -> MachineBefore:
+async def _before(context: Context, connection: AsyncConnection, machine_id: UUID, followups: Sequence[OpenFollowup]) -> MachineBefore:
     """A machine before a run starts on it.
 
     Args:
-        worked_on: the newest run of every place of the fleet.
         followups: those that are open, on any machine.
     """
     machine = await machine_store.find(connection, machine_id)
-    places = dict.fromkeys((row.position_key, row.joint) for row in worked_on if row.machine_id == machine_id)
+    places = dict.fromkeys((row.position_key, row.joint) for row in await run_store.newest(connection, machine_id))
     due = [each for each in followups if each.machine == machine_id]
     return MachineBefore(
-        machine=machine, meters=await meters_of(connection, machine_id),
+        machine=machine, meters=await told.meters(connection, machine_id),
         places=tuple([await place_before(context, connection, machine_id, place, due) for place in places]),
     )  # fmt: skip

@@ -13,22 +13,27 @@ from cachetools import LRUCache, TTLCache
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Busy, Unreadable
+from tight_ledger.core.base.models import canonical
+from tight_ledger.core.kinds.acts import Advised
+from tight_ledger.core.library.sheet import Sheet, sheet
 from tight_ledger.core.records.entries import Entry, Started
 from tight_ledger.core.records.upcasting import read_entry
 from tight_ledger.core.runs.run import Run, RunState
-from tight_ledger.core.specs.spec import Hand
+from tight_ledger.core.specs.spec import Hand, Spec
 from tight_ledger.services.listeners import Listeners
 from tight_ledger.store import ledger, schema
 from tight_ledger.store import runs as run_store
 from tight_ledger.store import search as search_store
 from tight_ledger.store import shop as shop_store
 from tight_ledger.store.database import Database
+from tight_ledger.store.keeper import Keeper
 from tight_ledger.store.ledger import Appender
 from tight_ledger.store.runs import RunRow
 from tight_ledger.store.shop import Shop
 
 log = structlog.get_logger()
 MOST_REMEMBERED = 500
+MOST_SHEETS = 1_000
 MOST_SEARCHES, SEARCH_S = 100, 5.0
 """Number of questions whose facets may go on from what the hits found, and for how long."""
 
@@ -52,6 +57,11 @@ class Remembered:
     def started(self) -> Started:
         """The plan and the tooling in force: from the start, or from the last change of tools."""
         return next(e.started for e in reversed(self.entries) if e.started is not None)
+
+    @property
+    def adjustments(self) -> tuple[Advised, ...]:
+        """Every adjustment of which something was read."""
+        return self._run.adjustments()
 
     def knows(self, entry_id: UUID) -> bool:
         """Whether an entry is among those that are cached."""
@@ -91,10 +101,15 @@ class Context:
     appender: Appender = field(init=False)
     disk: Path | None = None
     """Where the database keeps its files, if that is on this machine."""
+    keeper: Keeper | None = None
+    """The key of the installation and what lies outside the database; None where nothing is signed."""
+    stopping: bool = False
+    """Whether the process was asked to stop, and a proxy is to send it nothing more."""
     restored: int | None = None
     setup_code: str = ""
     """Printed where the program was started; whoever sets the shop up has it. Empty: nobody may."""
     remembered: MutableMapping[UUID, Remembered] = field(default_factory=lambda: LRUCache(MOST_REMEMBERED))
+    sheets: MutableMapping[object, Sheet] = field(default_factory=lambda: LRUCache(MOST_SHEETS))
     tasks: set["asyncio.Task[None]"] = field(default_factory=set)
     known: search_store.Catalogue = field(default_factory=search_store.Catalogue)
     searches: MutableMapping[object, object] = field(default_factory=lambda: TTLCache(MOST_SEARCHES, SEARCH_S))
@@ -114,8 +129,10 @@ class Context:
 
         Raises:
             DatabaseAway: it does not answer.
-            Busy: its tables are of another version; a migration may be under way.
+            Busy: its tables are of another version, a migration may be under way; or the process is about to stop.
         """
+        if self.stopping:
+            raise Busy("process", "This process is about to stop.", "Ask another; what it has begun it finishes.")
         if await self.database.run(schema.revision) != schema.newest():
             raise Busy("database", "The tables are of another version.", "Wait for the migration, or start the version that wrote them.")
 
@@ -132,6 +149,13 @@ class Context:
             NotOnFile: it was not set up.
         """
         return await self.database.run(shop_store.require)
+
+    def sheet(self, spec: Spec, shop: Shop) -> Sheet:
+        """The sheet of a spec on file, as this shop shows it. A revision never changes, so its sheet is computed once and kept."""
+        key = (spec.id, spec.revision, canonical(shop.policy), shop.settings.torque_unit)
+        if (known := self.sheets.get(key)) is None:
+            known = self.sheets[key] = sheet(spec, shop.policy, shop.settings.torque_unit)
+        return known
 
     async def catalogue(self, connection: AsyncConnection) -> search_store.Catalogue:
         """The newest catalogue that searches match against."""

@@ -8,10 +8,12 @@ from sqlalchemy import select
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.settings import shift_at, shift_ends
+from tight_ledger.services.checkpoints import Verification, last_verified
 from tight_ledger.services.context import Context
 from tight_ledger.services.notices import NoticeNow, notices
-from tight_ledger.services.runs.standing import OpenFollowup, PlaceNow, attention, open_followups
 from tight_ledger.services.specs.revisions import ToCheck, to_check
+from tight_ledger.services.standing import OpenFollowup, PlaceNow, attention, open_followups
 from tight_ledger.store.tables import backups
 
 LITTLE_ROOM_MB = 2_000
@@ -29,6 +31,11 @@ class Dashboard(Model):
     to_check_in_all: int
     last_backup: datetime | None
     """When a backup was last made and tried."""
+    verified: Verification | None
+    """When the ledger was last verified, and whether everything fitted."""
+    shift: str
+    """The shift that is now, by the shop's settings; empty where there are none."""
+    shift_ends: datetime | None
     little_room_mb: int | None
     """How much room is left on the disk, if it is little."""
 
@@ -36,7 +43,7 @@ class Dashboard(Model):
 async def dashboard(context: Context) -> Dashboard:
     """The home screen's list."""
 
-    said = await notices(context)
+    said, shop, now = await notices(context, most_worked_off=0), await context.shop(), context.now()
 
     async def work(connection: AsyncConnection) -> Dashboard:
         last = (await connection.execute(select(backups.c.at).order_by(backups.c.at.desc()).limit(1))).scalar()
@@ -48,6 +55,9 @@ async def dashboard(context: Context) -> Dashboard:
             to_check=tuple(waiting),
             to_check_in_all=many,
             last_backup=last.replace(tzinfo=UTC) if last is not None else None,
+            verified=await last_verified(connection),
+            shift=shift_at(shop.settings, shop.time_zone, now),
+            shift_ends=shift_ends(shop.settings, shop.time_zone, now),
             little_room_mb=_little_room_mb(context.disk),
         )
 

@@ -1,4 +1,4 @@
-"""A calendar program follows what is due by an address that holds a key of its own; it signs in nowhere."""
+"""Addresses at which a calendar program reads what is due. It does not sign in: the address contains a key."""
 
 import hashlib
 import secrets
@@ -16,7 +16,7 @@ def _hash(key: str) -> bytes:
 
 
 async def make(context: Context, actor: Actor, request: Command) -> str:
-    """Make an address to follow. Returns its key, which is shown once; the same id again gives another, and the first is void."""
+    """Make such an address. Returns its key, which is not stored; the same id again replaces the key."""
     key = secrets.token_urlsafe(32)
     keep = feed_store.keep
     await context.database.run(lambda c: keep(c, request.id, _hash(key), actor.person.id, context.now()), transaction=True)
@@ -24,7 +24,7 @@ async def make(context: Context, actor: Actor, request: Command) -> str:
 
 
 async def end(context: Context, actor: Actor) -> None:
-    """End every address that this person made."""
+    """Remove every such address that this person made."""
     await context.database.run(lambda connection: feed_store.end(connection, actor.person.id), transaction=True)
 
 

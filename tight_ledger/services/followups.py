@@ -3,6 +3,7 @@
 import csv
 from collections.abc import Sequence
 from io import StringIO
+from typing import get_args
 from uuid import UUID, uuid5
 
 from sqlalchemy.ext.asyncio import AsyncConnection
@@ -14,13 +15,13 @@ from tight_ledger.core.machines.meters import Meter, MeterKind, meter_warning
 from tight_ledger.core.specs.followups import DueStatus
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.context import Context
-from tight_ledger.services.runs.standing import OpenFollowup, open_followups
 from tight_ledger.services.runs.starting import meter_note
+from tight_ledger.services.standing import OpenFollowup, open_followups
 from tight_ledger.services.summaries import catch_up
-from tight_ledger.store import ledger
+from tight_ledger.store import ledger, told
 from tight_ledger.store import machines as machine_store
 
-KINDS: dict[str, MeterKind] = {"km": "km", "miles": "miles", "hours": "hours"}
+KINDS: dict[str, MeterKind] = {kind: kind for kind in get_args(MeterKind)}
 MOST_ROWS = 5_000
 
 
@@ -98,10 +99,10 @@ async def _line(
         meter = Meter(kind=kind, figure=float((row.get("figure") or "").strip()))
     except ValueError:
         return said(f"“{row.get('figure')}” is no figure")
-    last = (await machine_store.meters(connection, machine.id)).get(kind)
-    if last is not None and last[0].figure == meter.figure:
+    last = next((each for each in await told.meters(connection, machine.id) if each.kind == kind), None)
+    if last is not None and last.figure == meter.figure:
         return said(f"{meter.figure:g} {kind} is written down already", ok=True)
-    if warning := meter_warning(last[0] if last is not None else None, meter):
+    if warning := meter_warning(last, meter):
         return said(warning)
     note = meter_note(actor, machine.id, meter, context.now(), entry_id)
     await ledger.add_next(connection, "machine", machine.id, note)

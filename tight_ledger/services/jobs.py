@@ -6,6 +6,7 @@ from uuid import UUID
 from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
+from tight_ledger.core.base.errors import NotOnFile
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.moments import DeviceTime
 from tight_ledger.core.records.entries import MOST_SEQ, Report
@@ -106,3 +107,15 @@ async def end_each(context: Context, actor: Actor, request: Ends) -> None:
         said = Finish(id=each.id, outcome="good", seq=each.seq, at_device=request.at_device)
         ended = await recording.finish(context, actor, each.run, said)
         await recording.sign(context, actor, each.run, Sign(id=each.signature, seq=ended.seq, at_device=request.at_device))
+
+
+async def cards(context: Context, job_id: UUID) -> tuple[views.Card, ...]:
+    """The cards of a whole job, in the sequence in which its runs were started.
+
+    Raises:
+        NotOnFile: no job has this id.
+    """
+    rows = await context.database.run(lambda connection: run_store.of_job(connection, job_id))
+    if not rows:
+        raise NotOnFile("job", "No job has this id.", "Open it from the machine.")
+    return tuple([await views.card(context, row.id) for row in rows])

@@ -6,10 +6,10 @@ from uuid import UUID
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.machines.machine import Machine
-from tight_ledger.core.runs.machine_map import DueAt, Known, MachineMap, machine_map
+from tight_ledger.core.runs.machine_map import DueAt, JointKnown, MachineMap, machine_map
 from tight_ledger.services.context import Context, Remembered
-from tight_ledger.services.runs.standing import OpenFollowup, place_now
 from tight_ledger.services.specs.search import find
+from tight_ledger.services.standing import OpenFollowup, place_now
 from tight_ledger.store import specs as spec_store
 
 MOST_SPECS = 200
@@ -49,8 +49,8 @@ async def map_of(
     return machine_map(machine.form, specs, [_known(run, machine) for run in governing], list(due.values()))
 
 
-def _known(run: Remembered, machine: Machine) -> Known:
+def _known(run: Remembered, machine: Machine) -> JointKnown:
     now = place_now(run, machine, "")
-    return Known(
+    return JointKnown(
         position=run.started.position, joint=run.row.joint, standing=now.standing, run=now.run, at=now.at, touched=not now.untouched,
     )  # fmt: skip

@@ -9,7 +9,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from tight_ledger.core.base.errors import Invalid, MustAsk
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.machines.form import Form
-from tight_ledger.core.machines.machine import Machine
+from tight_ledger.core.machines.machine import Machine, maker_and_model
 from tight_ledger.core.machines.meters import Meter, MeterKind
 from tight_ledger.core.machines.vin import VinReading, read_vin
 from tight_ledger.core.records.notes import Note, NoteKind
@@ -19,19 +19,20 @@ from tight_ledger.services.commands import Command, done_before
 from tight_ledger.services.context import Context, Remembered
 from tight_ledger.services.machine_maps import map_of, specs_for
 from tight_ledger.services.notices import reach
-from tight_ledger.services.runs.standing import (
+from tight_ledger.services.runs.starting import meter_note
+from tight_ledger.services.standing import (
     OpenFollowup,
     PlaceNow,
     attention,
     governing,
     open_followups,
     place_now,
+    place_of,
     specs_of,
     unreadable_place,
 )
-from tight_ledger.services.runs.starting import meter_note
 from tight_ledger.services.summaries import catch_up
-from tight_ledger.store import ledger, summaries
+from tight_ledger.store import ledger, summaries, told
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import runs as run_store
 from tight_ledger.store import search as search_store
@@ -92,21 +93,23 @@ class NewMachine(Command):
 
 
 async def add_machine(context: Context, actor: Actor, request: NewMachine) -> Machine:
-    """Put a machine on file from two fields; the maker is the first word.
+    """Put a machine on file from two fields; the maker is one that is known, else the first word.
 
     Raises:
         Invalid: no model after the maker, or the fleet number is taken.
         MustAsk: another machine has this VIN, and nobody said that it is right.
     """
-    maker, _, model = request.maker_model.strip().partition(" ")
-    if not model.strip():
+    known = await context.database.run(context.catalogue)
+    makers = {who.maker for who in known.entries["who"].values()} | {machine.maker for machine in known.machines}
+    maker, model = maker_and_model(request.maker_model, makers)
+    if not model:
         raise Invalid("maker_model", f"“{request.maker_model}” names no model.", "Write maker and model: Fennick Causeway 12.")
     vin = request.vin.strip().upper()
     if vin and read_vin(vin) is None:
         raise Invalid("vin", f"“{vin}” is no VIN: it has {len(vin)} characters.", "It has 17 letters and figures, none of them I, O or Q.")
     await _ask_about_vin(context, request, vin)
     machine = Machine(
-        id=request.id, fleet_number=request.fleet_number.strip(), maker=maker, model=model.strip(), meters=request.meters, vin=vin,
+        id=request.id, fleet_number=request.fleet_number.strip(), maker=maker, model=model, meters=request.meters, vin=vin,
         registration=request.registration.strip(), serial=request.serial.strip(), year=request.year,
     )  # fmt: skip
     return await file_machine(context, machine, actor)
@@ -224,18 +227,12 @@ async def machine_now(context: Context, machine_id: UUID) -> MachineNow:
 
     async def work(connection: AsyncConnection) -> MachineNow:
         machine = await machine_store.find(connection, machine_id)
-        rows = await run_store.of_machine(connection, machine_id)
-        specs = await specs_of(connection, rows)
-        history = []
-        for row in rows:
-            title = f"{specs[row.spec_id, row.spec_revision].title} · {row.procedure}"
-            run = await context.readable(connection, row.id)
-            history.append(place_now(run, machine, title) if run is not None else unreadable_place(row, machine, title))
+        history = await _history(context, connection, machine)
         followups = tuple(await open_followups(context, connection, machine_id))
         return MachineNow(
             machine=machine,
             vin=read_vin(machine.vin),
-            meters=tuple(meter for meter, _ in (await machine_store.meters(connection, machine_id)).values()),
+            meters=await told.meters(connection, machine_id),
             attention=tuple(await attention(context, connection, machine_id)),
             followups=followups,
             history=tuple(history),
@@ -243,6 +240,20 @@ async def machine_now(context: Context, machine_id: UUID) -> MachineNow:
         )
 
     return await context.database.run(work)
+
+
+async def _history(context: Context, connection: AsyncConnection, machine: Machine) -> list[PlaceNow]:
+    """A machine's newest runs; those that have ended from their short forms."""
+    rows, history = await run_store.of_machine(connection, machine.id), []
+    specs, short = await specs_of(connection, rows), await summaries.read(connection, [row.id for row in rows])
+    for row in rows:
+        title = f"{specs[row.spec_id, row.spec_revision].title} · {row.procedure}"
+        if (ended := short.get(row.id)) is not None and ended.standing is not None:
+            history.append(place_of(row, ended, machine, title))
+            continue
+        run = await context.readable(connection, row.id)
+        history.append(place_now(run, machine, title) if run is not None else unreadable_place(row, machine, title))
+    return history
 
 
 async def _governing_runs(context: Context, connection: AsyncConnection, machine_id: UUID) -> list[Remembered]:

@@ -1,39 +1,36 @@
 """Notices: what happened elsewhere reaches the runs under way, the bay, the machines, the people, and a list that is worked off."""
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection
 from datetime import datetime
-from typing import Literal
 from uuid import UUID
 
 from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base.errors import Invalid, NotOnFile, Unreadable
+from tight_ledger.core.base.errors import Invalid, NotOnFile
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.people import require_right
 from tight_ledger.core.records.entries import PHYSICAL, Entry, Flag, FlagCode
 from tight_ledger.core.records.notes import Note
-from tight_ledger.core.records.recalls import STOPS, Notice, NoticeKind, of_machine, of_person, of_spec, of_tool
-from tight_ledger.core.tool_care.suspect_periods import in_doubt
+from tight_ledger.core.records.recalls import STOPS, Notice, NoticeKind
+from tight_ledger.core.records.told import SubjectKind
+from tight_ledger.core.runs.summary import summary_of
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command, done_before
 from tight_ledger.services.context import Context, Remembered
 from tight_ledger.services.people import names_shown
 from tight_ledger.services.summaries import catch_up
-from tight_ledger.store import ledger, summaries
+from tight_ledger.store import ledger, summaries, told
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import runs as run_store
 from tight_ledger.store import specs as spec_store
 from tight_ledger.store import tools as tool_store
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.runs import RunRow
+from tight_ledger.store.told import FiledNotice
 
-SubjectKind = Literal["spec", "tool", "person", "machine"]
-SUBJECTS: dict[str, tuple[str, ...]] = {
-    "spec": ("withdrawn", "checked"), "tool": ("quarantined", "calibrated"), "person": ("left",), "machine": ("described",),
-}  # fmt: skip
-"""By subject, the kinds of entry that a notice can come from."""
-
+MOST_WORKED_OFF = 200
+"""How many notices of which nothing is left are listed."""
 ABOUT: dict[NoticeKind, SubjectKind] = {
     "spec withdrawn": "spec",
     "spec replaced": "spec",
@@ -84,16 +81,32 @@ class Reviewed(Command):
     text: str = Field(min_length=1, max_length=500)
 
 
-async def notices(context: Context, machine_id: UUID | None = None) -> tuple[NoticeNow, ...]:
-    """Every notice that reaches a run, the newest first; of one machine, those that reach it."""
+async def notices(
+    context: Context, machine_id: UUID | None = None, *, most_worked_off: int | None = MOST_WORKED_OFF
+) -> tuple[NoticeNow, ...]:
+    """The notices that reach a run, the newest first; of one machine, those that reach it.
+
+    Args:
+        most_worked_off: how many of those are listed too of which nothing is left, the newest; all of them with None.
+    """
     await catch_up(context)
 
     async def work(connection: AsyncConnection) -> tuple[NoticeNow, ...]:
-        found = [await _now(context, connection, each, notes) for each, notes in await _all(connection)]
+        names = await names_shown(connection)
+        filed = await told.notices(connection, most_worked_off)
+        found = [await _looked_at(context, connection, each, names) for each in filed]
         kept = [_of_machine(each, machine_id) for each in found]
         return tuple(sorted((each for each in kept if each.places), key=lambda each: (each.left == 0, -each.at.timestamp())))
 
     return await context.database.run(work)
+
+
+async def _looked_at(context: Context, connection: AsyncConnection, filed: FiledNotice, names: dict[UUID, str]) -> NoticeNow:
+    """A notice with its places. If nothing is left of it and nothing is under way, it is settled: home does not ask again."""
+    now = await _now(context, connection, filed.notice, names)
+    if now.left == 0 and not any(place.open for place in now.places):
+        await told.settle(connection, filed)
+    return now
 
 
 def _of_machine(notice: NoticeNow, machine_id: UUID | None) -> NoticeNow:
@@ -103,52 +116,48 @@ def _of_machine(notice: NoticeNow, machine_id: UUID | None) -> NoticeNow:
     return notice.model_copy(update={"places": places, "left": sum(not place.worked_off for place in places)})
 
 
-async def _all(connection: AsyncConnection) -> list[tuple[Notice, Sequence[Note]]]:
-    found: list[tuple[Notice, Sequence[Note]]] = []
-    for subject, kinds in SUBJECTS.items():
-        streams = await ledger.streams_with(connection, subject, kinds)
-        for stream, notes in (await ledger.notes_of(connection, subject, streams)).items():
-            if not isinstance(notes, Unreadable):
-                found += [(each, notes) for each in await _of(connection, subject, stream, notes)]
-    return found
-
-
-async def _of(connection: AsyncConnection, subject: str, stream: UUID, notes: Sequence[Note]) -> tuple[Notice, ...]:
-    if subject == "tool":
-        return of_tool(notes)
-    if subject == "person":
-        return of_person(notes)
-    if subject == "machine":
-        return of_machine(notes)
-    later = {(stream, note.revision) for note in notes if note.kind == "checked" and note.revision is not None and note.revision > 1}
-    return of_spec(notes, {spec.revision: spec.change for spec in await spec_store.read_many(connection, later)})
-
-
-async def _rows(connection: AsyncConnection, notice: Notice, notes: Sequence[Note]) -> list[RunRow]:
+async def _rows(connection: AsyncConnection, notice: Notice) -> list[RunRow]:
     """The runs that a notice is about: those that began before it."""
     if notice.kind == "wrench in doubt":
-        window = in_doubt([note for note in notes if note.at_server <= notice.at])
-        return await tool_store.runs_with(connection, notice.subject, window.since if window is not None else None, notice.at)
+        return await tool_store.runs_with(connection, notice.subject, notice.since, notice.at)
     if notice.kind == "spec withdrawn":
         rows = await run_store.to_revision(connection, notice.subject, [notice.revision or 1])
     elif notice.kind == "spec replaced":
         rows = await run_store.to_revision(connection, notice.subject, range(1, notice.revision or 1))
     elif notice.kind == "machine corrected":
-        rows = await run_store.of_machine(connection, notice.subject)
+        rows = await run_store.of_machine_before(connection, notice.subject, notice.at)
     else:
         rows = await run_store.open_now(connection)
     return [row for row in rows if row.started_at <= ledger.moment(notice.at)]
 
 
-async def _now(context: Context, connection: AsyncConnection, notice: Notice, notes: Sequence[Note]) -> NoticeNow:
-    names = await names_shown(connection)
-    fleet = {machine.id: machine.fleet_number for machine in await machine_store.read_all(connection)}
+async def _now(context: Context, connection: AsyncConnection, notice: Notice, names: dict[UUID, str]) -> NoticeNow:
+    rows = await _rows(connection, notice)
+    about = {notice.subject} if ABOUT[notice.kind] == "machine" else set[UUID]()
+    fleet = await machine_store.fleet_numbers(connection, {row.machine_id for row in rows} | about)
+    short = await summaries.read(connection, [row.id for row in rows])
+    again = await summaries.done_again(connection, [row.id for row in rows])
+    flagged = await run_store.flagged(connection, [row.id for row in rows], notice.at)
     places = []
-    for row in await _rows(connection, notice, notes):
-        run = await context.readable(connection, row.id)
-        if run is None or (notice.kind == "rights ended" and notice.subject not in _hands(run)):
+    for row in rows:
+        known = short.get(row.id)
+        if known is None or known.standing is None or row.id in flagged:  # its entries say it
+            run = await context.readable(connection, row.id)
+            known = summary_of(run.started, run.state, run.entries) if run is not None else None
+            hands, decided = (_hands(run), _decided(notice, run)) if run is not None else (set[UUID](), False)
+        else:
+            hands, decided = set(known.people), False
+        if known is None or (notice.kind == "rights ended" and notice.subject not in hands):
             continue
-        places.append(await _place(connection, notice, run, fleet.get(row.machine_id, ""), names))
+        since = "decided in the run" if decided else _tightened_again(again.get(row.id), notice) if known.standing is not None else ""
+        places.append(
+            RecallPlace(
+                run=row.id, machine=row.machine_id, fleet_number=fleet.get(row.machine_id, ""), position=known.position,
+                title=known.title or row.joint, at=known.started_at, open=known.standing is None,
+                worked_off=notice.reviewed.get(row.id) or since,
+                people=tuple(sorted(names.get(each, "somebody") for each in hands)),
+            )
+        )  # fmt: skip
     return NoticeNow(
         id=notice.id, kind=notice.kind, at=notice.at, by=names.get(notice.by, "") if notice.by is not None else "", reason=notice.reason,
         about=await _about(connection, notice, ABOUT[notice.kind], names, fleet), remedy=notice.remedy, subject=notice.subject,
@@ -157,30 +166,26 @@ async def _now(context: Context, connection: AsyncConnection, notice: Notice, no
     )  # fmt: skip
 
 
+def _tightened_again(began: datetime | None, notice: Notice) -> str:
+    """Whether the place of a run was tightened again and well, before a notice or since; in words.
+
+    Args:
+        began: when the last run began that did so.
+    """
+    if began is None:
+        return ""
+    return "tightened again since" if began > ledger.moment(notice.at) else "tightened again before"
+
+
 def _hands(run: Remembered) -> set[UUID]:
     return {entry.by for entry in run.entries if entry.kind in PHYSICAL}
 
 
-async def _place(connection: AsyncConnection, notice: Notice, run: Remembered, fleet_number: str, names: dict[UUID, str]) -> RecallPlace:
-    row, facts = run.row, run.started.facts
-    return RecallPlace(
-        run=row.id, machine=row.machine_id, fleet_number=fleet_number, position=run.started.position.words,
-        title=facts.title if facts is not None else row.joint, at=run.entries[0].at_server, open=run.state.standing is None,
-        worked_off=await _worked_off(connection, notice, run), people=tuple(sorted(names.get(each, "somebody") for each in _hands(run))),
-    )  # fmt: skip
-
-
-async def _worked_off(connection: AsyncConnection, notice: Notice, run: Remembered) -> str:
-    """What was done about a place since: somebody looked at it, or it was tightened again to something else and ended well."""
-    if run.row.id in notice.reviewed:
-        return notice.reviewed[run.row.id]
+def _decided(notice: Notice, run: Remembered) -> bool:
+    """Whether somebody decided about a notice that was brought into a run."""
     decided = {entry.about for entry in run.entries if entry.kind in ("deviated", "clarified")}
     flagged = next((entry for entry in run.entries if any(flag.notice == notice.id for flag in entry.flags or ())), None)
-    if flagged is not None and flagged.id in decided:
-        return "decided in the run"
-    later = await run_store.at_place(connection, run.row.machine_id, run.row.position_key, run.row.joint)
-    newer = [row for row in later if row.started_at > ledger.moment(notice.at) and row.procedure == run.row.procedure]
-    return "tightened again since" if await summaries.settled(connection, [row.id for row in newer]) else ""
+    return flagged is not None and flagged.id in decided
 
 
 async def _about(connection: AsyncConnection, notice: Notice, subject: SubjectKind, names: dict[UUID, str], fleet: dict[UUID, str]) -> str:
@@ -192,21 +197,17 @@ async def _about(connection: AsyncConnection, notice: Notice, subject: SubjectKi
     return names.get(notice.subject, "somebody") if subject == "person" else fleet.get(notice.subject, "")
 
 
-async def reach(context: Context, actor: Actor, subject: str, stream: UUID) -> None:
-    """Bring the newest notice of a stream into the runs under way that it is about; each once.
-
-    Args:
-        subject: spec, tool, person or machine.
-    """
+async def reach(context: Context, actor: Actor, subject: SubjectKind, stream: UUID) -> None:
+    """Bring the newest notice of a stream into the runs under way that it is about; each once."""
     await catch_up(context)
 
     async def work(connection: AsyncConnection) -> list[UUID]:
         notes = await ledger.notes(connection, subject, stream)
-        found = await _of(connection, subject, stream, notes)
+        found = (await told.derive(connection, subject, stream, notes)).notices
         if not found or found[-1].id != notes[-1].id:
             return []
         notice, reached = found[-1], []
-        now = await _now(context, connection, notice, notes)
+        now = await _now(context, connection, notice, await names_shown(connection))
         for place in now.places:
             run = await context.load(connection, place.run)
             if place.open and all(flag.notice != notice.id for entry in run.entries for flag in entry.flags or ()):
@@ -237,7 +238,13 @@ async def review(context: Context, actor: Actor, notice_id: UUID, request: Revie
         NotAllowed: by somebody who may not decide.
     """
     require_right(actor.person.roles, "decide", "notice")
-    found = next((each for each in await notices(context) if each.id == notice_id), None)
+    await catch_up(context)
+
+    async def read(connection: AsyncConnection) -> NoticeNow | None:
+        filed = await told.notice(connection, notice_id)
+        return await _now(context, connection, filed.notice, {}) if filed is not None else None
+
+    found = await context.database.run(read)
     if found is None:
         raise NotOnFile("notice", "No notice has this id.", "Open the list of notices again.")
     _require_among(found.places, request.run)

@@ -20,12 +20,14 @@ from tight_ledger.core.records.facts import commitment
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context
-from tight_ledger.store import ledger, names
+from tight_ledger.store import ledger, names, turns
 from tight_ledger.store import people as people_store
 from tight_ledger.store.ledger import moment
 
 SESSION = timedelta(hours=14)
 """How long a session lasts: a long shift."""
+CLOCKS_DIFFER_S = 60.0
+"""By how much the clocks of two hosts may differ."""
 
 _hasher = PasswordHasher()
 
@@ -166,15 +168,17 @@ async def admit(
         Busy: too many failures; says how long to wait.
         NotOnFile: nobody here has this id.
     """
-    now = moment(context.now())
 
     async def work(connection: AsyncConnection) -> tuple[Person, str]:
+        await turns.take(connection, f"pin {person_id}")
+        now = moment(context.now())  # only now: who waited for the turn came after those before
         person, pin_hash = await people_store.find(connection, person_id)
         first(person)
         failures, last = await people_store.failures(connection, person_id, tablet)
-        # An attempt that lies ahead of the clock was made before the clock was put back: it has no say in how long to wait.
-        if last is not None and now >= last and (wait := math.ceil(pin_wait_s(failures) - (now - last).total_seconds())) > 0:
-            raise Busy("pin", f"Too many wrong PINs for {person.name}.", f"Wait {wait} seconds, or ask a lead to lift it.")
+        passed_s = (now - last).total_seconds() if last is not None else math.inf
+        # An attempt that lies far ahead of the clock was made before the clock was put back: it has no say in how long to wait.
+        if passed_s > -CLOCKS_DIFFER_S and (wait_s := pin_wait_s(failures) - max(passed_s, 0)) > 0:
+            raise Busy("pin", f"Too many wrong PINs for {person.name}.", f"Wait {math.ceil(wait_s)} seconds, or ask a lead to lift it.")
         # Written down before the answer is known, so that guessing side by side gains nothing.
         await people_store.note_attempt(connection, person.id, tablet, now, good=False)
         return person, pin_hash

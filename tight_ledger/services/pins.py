@@ -15,7 +15,8 @@ from tight_ledger.services.commands import Command, done_before, note, once
 from tight_ledger.services.context import Context
 from tight_ledger.services.notices import reach
 from tight_ledger.services.people import admit, hash_pin, verified
-from tight_ledger.store import ledger, names
+from tight_ledger.services.proof.privacy import require_not_held
+from tight_ledger.store import ledger, names, turns
 from tight_ledger.store import people as people_store
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.ledger import moment
@@ -117,17 +118,45 @@ async def erase_at_the_server(context: Context, name: str) -> str:
     Raises:
         NotOnFile: nobody was called so.
         Invalid: they have not left.
+        NotAllowed: a hold keeps their work.
     """
 
     async def work(connection: AsyncConnection) -> str:
         found = next((person for person in await people_store.everybody(connection) if person.name == name), None)
         if found is None:
             raise NotOnFile("name", f"Nobody was called “{name}”.", "Write it as it stood on the list.")
-        if found in await people_store.here(connection):
-            raise Invalid("name", f"{name} is on the list.", "Only who has left is erased.")
-        return await names.erase(connection, found, context.now())
+        return await _erase(context, connection, found)
 
     return await context.database.run(work, transaction=True)
+
+
+async def _erase(context: Context, connection: AsyncConnection, person: Person, build: ledger.Build | None = None) -> str:
+    if person in await people_store.here(connection):
+        raise Invalid("name", f"{person.name} is on the list.", "Only who has left is erased.")
+    await require_not_held(connection, person.id)
+    return await names.erase(connection, person, context.now(), build)
+
+
+async def erase(context: Context, actor: Actor, person_id: UUID, request: Command) -> None:
+    """A keeper erases the name of somebody who has left; every seal still holds, and cards say that the name is gone.
+
+    Raises:
+        NotAllowed: by somebody who is not a keeper, or a hold keeps their work.
+        NotOnFile: nobody has this id.
+        Invalid: they have not left.
+    """
+    require_right(actor.person.roles, "people", "person")
+    erased = _of(context, actor, person_id, request.id, "erased")
+
+    async def work(connection: AsyncConnection) -> None:
+        if await done_before(connection, request.id, person_id, erased):
+            return
+        found = next((person for person in await people_store.everybody(connection) if person.id == person_id), None)
+        if found is None:
+            raise NotOnFile("person", "Nobody has this id.", "Pick somebody who has left.")
+        await _erase(context, connection, found, erased)
+
+    await context.database.run(work, transaction=True)
 
 
 async def _reset(context: Context, actor: Actor | None, person: UUID, request: ResetPin) -> None:
@@ -169,14 +198,19 @@ async def set_roles(context: Context, actor: Actor, person: UUID, request: SetRo
     """
     require_right(actor.person.roles, "people", "person")
     await _set_roles(context, actor, person, request)
+    await reach(context, actor, "person", person)
 
 
 async def _set_roles(context: Context, actor: Actor | None, person: UUID, request: SetRoles) -> None:
-    given = _of(context, actor, person, request.id, "roles_set", ", ".join(request.roles))
+    given = note(
+        context.now(), actor, id=request.id, stream=person, subject="person", kind="roles_set", text=", ".join(request.roles),
+        roles=request.roles,
+    )  # fmt: skip
 
     async def act(connection: AsyncConnection) -> None:
         before, _ = await people_store.find(connection, person)
         if "keeper" not in request.roles:
+            await turns.take(connection, turns.KEEPERS)
             require_keeper_stays(await people_store.here(connection, locked=True), before)
         await people_store.set_roles(connection, Person(id=person, name=before.name, roles=request.roles))
 
@@ -195,6 +229,7 @@ async def leave(context: Context, actor: Actor, person: UUID, request: Command) 
     left, now = _of(context, actor, person, request.id, "left"), moment(context.now())
 
     async def act(connection: AsyncConnection) -> None:
+        await turns.take(connection, turns.KEEPERS)
         leaving, _ = await people_store.find(connection, person)
         require_keeper_stays(await people_store.here(connection, locked=True), leaving)
         await people_store.leave(connection, person, now)

@@ -11,6 +11,7 @@ from tight_ledger.core.base.choices import ShopChoice, choose, questions
 from tight_ledger.core.base.errors import NotAllowed
 from tight_ledger.core.base.people import Person, require_right
 from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.base.settings import ShopSettings
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command, note, once
 from tight_ledger.services.context import Context
@@ -51,7 +52,7 @@ class SetUp(Command):
 
 
 class Moved(Command):
-    """The shop's clock is another one."""
+    """A new time zone for the shop."""
 
     time_zone: str = Field(max_length=64)
 
@@ -97,11 +98,11 @@ async def choices(context: Context) -> tuple[ShopChoice, ...]:
     """The questions, and what this shop has chosen."""
     shop = await context.shop()
     known = await context.database.run(context.catalogue)
-    return questions(shop.policy, (what.joint for what in known.entries["what"].values()))
+    return (*questions(shop.settings), *questions(shop.policy, (what.joint for what in known.entries["what"].values())))
 
 
 async def move(context: Context, actor: Actor, request: Moved) -> None:
-    """A keeper says which time zone the shop is in; every moment is shown by it, and stays the moment that it is.
+    """A keeper sets the time zone of the shop. Stored moments do not change; they are shown in the new zone.
 
     Raises:
         NotAllowed: by somebody who is not a keeper.
@@ -126,7 +127,10 @@ async def answer(context: Context, actor: Actor, request: Chosen) -> tuple[ShopC
 
     async def act(connection: AsyncConnection) -> None:
         shop = await shop_store.require(connection)
-        await shop_store.keep_policy(connection, choose(shop.policy, request.field, request.value))
+        if request.field in ShopSettings.model_fields:
+            await shop_store.keep_settings(connection, choose(shop.settings, request.field, request.value))
+        else:
+            await shop_store.keep_policy(connection, choose(shop.policy, request.field, request.value))
 
     await once(context, request.id, ("shop", STREAM), chosen, act)
     return await choices(context)

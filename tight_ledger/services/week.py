@@ -9,18 +9,20 @@ from zoneinfo import ZoneInfo
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.settings import Dates, shift_at
 from tight_ledger.core.records.entries import Outcome
 from tight_ledger.core.runs.summary import RunSummary
 from tight_ledger.services.context import Context
 from tight_ledger.services.notices import NoticeNow, notices
 from tight_ledger.services.people import names_shown
-from tight_ledger.services.runs.standing import OpenFollowup, PlaceNow, attention, open_followups
 from tight_ledger.services.specs.revisions import ToCheck, to_check
+from tight_ledger.services.standing import OpenFollowup, PlaceNow, attention, open_followups
 from tight_ledger.services.tools.inventory import ToolLine, crib
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import runs as run_store
 from tight_ledger.store import summaries
 from tight_ledger.store.runs import RunRow
+from tight_ledger.store.shop import Shop
 
 DAYS = 7
 AHEAD_DAYS = 14
@@ -40,6 +42,8 @@ class DoneLine(Model):
     people: tuple[str, ...]
     pulls: int
     at: datetime
+    shift: str
+    """In which it ended, by the shop's settings; empty where there are none."""
     reasons: tuple[str, ...]
 
 
@@ -55,6 +59,7 @@ class Week(Model):
 
     shop: str
     time_zone: str
+    dates: Dates
     monday: date
     done: tuple[DoneLine, ...]
     open: tuple[PlaceNow, ...]
@@ -90,17 +95,17 @@ async def week(context: Context, monday: date | None = None) -> Week:
     today = context.now().astimezone(zone).date()
     first = monday_of(monday or today)
     since, until = (datetime.combine(day, time(), zone).astimezone(UTC) for day in (first, first + timedelta(days=DAYS)))
-    said, tools = await notices(context), (await crib(context)).tools
+    said, tools = await notices(context, most_worked_off=0), (await crib(context)).tools
 
     async def work(connection: AsyncConnection) -> Week:
-        names, fleet = await names_shown(connection), {m.id: m.fleet_number for m in await machine_store.read_all(connection)}
-        ended = await summaries.ended_between(connection, since, until)
+        names, ended = await names_shown(connection), await summaries.ended_between(connection, since, until)
+        fleet = await machine_store.fleet_numbers(connection, {row.machine_id for row, _ in ended})
         followups = await open_followups(context, connection)
         pulls = await run_store.pulls_between(connection, since, until)
         waiting, _ = await to_check(connection)
         return Week(
-            shop=shop.name, time_zone=shop.time_zone, monday=first,
-            done=tuple(_done(row, summary, names, fleet) for row, summary in ended),
+            shop=shop.name, time_zone=shop.time_zone, dates=shop.dates, monday=first,
+            done=tuple(_done(row, summary, names, fleet, shop) for row, summary in ended),
             open=tuple(await attention(context, connection, None)),
             due=tuple(each for each in followups if each.due.status in ("due", "soon")),
             missed=tuple(each for each in followups if each.due.status == "overdue"),
@@ -114,11 +119,12 @@ async def week(context: Context, monday: date | None = None) -> Week:
     return await context.database.run(work)
 
 
-def _done(row: RunRow, summary: RunSummary, names: dict[UUID, str], fleet: dict[UUID, str]) -> DoneLine:
+def _done(row: RunRow, summary: RunSummary, names: dict[UUID, str], fleet: dict[UUID, str], shop: Shop) -> DoneLine:
+    at = summary.ended_at or summary.started_at
     return DoneLine(
         run=row.id, machine=row.machine_id, fleet_number=fleet.get(row.machine_id, ""), position=summary.position, title=summary.title,
         procedure=row.procedure, standing=summary.standing, people=tuple(names.get(each, "somebody") for each in summary.people),
-        pulls=summary.pulls, at=summary.ended_at or summary.started_at, reasons=summary.reasons,
+        pulls=summary.pulls, at=at, shift=shift_at(shop.settings, shop.time_zone, at), reasons=summary.reasons,
     )  # fmt: skip
 
 

@@ -29,9 +29,10 @@ class Attachment:
         return hashlib.sha256(self.content).hexdigest()
 
 
-async def add(connection: AsyncConnection, attachment: Attachment, at: datetime) -> None:
-    """Keep a file; the same id twice is the same file once."""
-    if (await connection.execute(select(attachments.c.id).where(attachments.c.id == attachment.id))).first() is None:
+async def add(connection: AsyncConnection, attachment: Attachment, at: datetime) -> bool:
+    """Keep a file; the same id twice is the same file once. Returns whether it was new."""
+    new = (await connection.execute(select(attachments.c.id).where(attachments.c.id == attachment.id))).first() is None
+    if new:
         values = {
             "id": attachment.id,
             "digest": attachment.digest,
@@ -40,6 +41,7 @@ async def add(connection: AsyncConnection, attachment: Attachment, at: datetime)
             "at": moment(at),
         }
         await connection.execute(insert(attachments).values(**values, content=attachment.content))
+    return new
 
 
 async def contents(connection: AsyncConnection, wanted: Collection[UUID]) -> dict[UUID, bytes]:

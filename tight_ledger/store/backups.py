@@ -5,23 +5,24 @@ import os
 import subprocess
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from pathlib import Path
 from tempfile import NamedTemporaryFile, TemporaryDirectory
 from typing import IO
-from uuid import UUID
 
-from sqlalchemy import URL, Connection, Engine, create_engine, insert, inspect, text
+from sqlalchemy import URL, Connection, Engine, insert, inspect, text
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.records.notes import Note
 from tight_ledger.store import backup_files, ledger, names, schema
 from tight_ledger.store import shop as shop_store
+from tight_ledger.store.addresses import create_engine, reached
 from tight_ledger.store.database import Database
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.tables import backups
+from tight_ledger.store.verification import KnownOutside, verify
 
 NAME = "tight-%Y%m%d-%H%M%S.backup"
 WAIT_S = 600
@@ -52,6 +53,7 @@ class BackupResult:
 
 def _client(program: str, url: URL, *arguments: str, stdin: object = None, stdout: object = None) -> None:
     """Run one of MariaDB's own clients; the password goes through the environment, never the command line."""
+    url = reached(url)
     command = [program, "--no-defaults", f"--host={url.host}", f"--port={url.port}", f"--user={url.username}", "--protocol=tcp"]
     done = subprocess.run(
         [*command, *arguments], stdin=stdin, stdout=stdout, stderr=subprocess.PIPE, check=False,  # type: ignore[call-overload]
@@ -61,29 +63,16 @@ def _client(program: str, url: URL, *arguments: str, stdin: object = None, stdou
         raise Invalid("database", f"{program} failed.", done.stderr.decode(errors="replace").strip()[-300:])
 
 
-def verified(url: URL) -> int:
-    """The number of entries, all of whose seals hold.
+def verified(url: URL, known: KnownOutside) -> int:
+    """The number of entries, everything of which fits what is known outside.
 
     Raises:
-        Invalid: a stream does not hold.
+        Invalid: something does not.
     """
-
-    async def look() -> tuple[int, dict[UUID, int]]:
-        database = Database(url, pool_size=1)
-        try:
-            return await database.run(ledger.verify_all)
-        finally:
-            await database.close()
-
-    count, broken = asyncio.run(look())
-    if broken:
-        stream, seq = next(iter(broken.items()))
-        raise Invalid(
-            "ledger",
-            f"Stream {stream} does not hold from entry {seq} on.",
-            "Somebody changed the data. Keep everything, and call for help.",
-        )
-    return count
+    done = verify(url, replace(known, shorter=True), whole=True, processes=os.cpu_count() or 1)
+    if done.findings:
+        raise Invalid("ledger", done.findings[0].words, "Keep everything, and call for help.")
+    return done.entries
 
 
 @contextmanager
@@ -114,8 +103,11 @@ def _load(places: Places, dump: IO[bytes]) -> None:
     _client("mariadb", places.aside, "--sandbox", str(places.aside.database), stdin=dump)
 
 
-def backup(places: Places, file: Path, passphrase: str = "") -> BackupResult:
+def backup(places: Places, file: Path, known: KnownOutside, passphrase: str = "") -> BackupResult:
     """Write everything into one file, whole or not at all; it was restored aside and verified before it is called done.
+
+    Args:
+        known: what it must fit outside of the database.
 
     Raises:
         Invalid: the seals do not hold, the file is there already, or the dump failed.
@@ -129,7 +121,8 @@ def backup(places: Places, file: Path, passphrase: str = "") -> BackupResult:
             _client("mariadb-dump", owner, "--single-transaction", "--hex-blob", "--no-tablespaces", str(owner.database), stdout=out)
         with _aside(places), dump.open("rb") as source:
             _load(places, source)
-            entries = verified(places.aside)
+            schema.migrate(places.owner.set(database=places.aside.database))
+            entries = verified(places.aside, known)
         backup_files.write(file, dump, {"entries": entries, "at": at.isoformat(timespec="seconds")}, passphrase)
     engine = create_engine(owner)
     with engine.begin() as connection:
@@ -138,25 +131,26 @@ def backup(places: Places, file: Path, passphrase: str = "") -> BackupResult:
     return BackupResult(entries, file)
 
 
-def keep(places: Places, folder: Path, most: int, passphrase: str = "") -> BackupResult:
+def keep(places: Places, folder: Path, known: KnownOutside, most: int, passphrase: str = "") -> BackupResult:
     """Write a backup named by its time into a folder, and remove the oldest of those above a number.
 
     Raises:
         Invalid: as `backup`.
     """
     folder.mkdir(parents=True, exist_ok=True)
-    done = backup(places, folder / datetime.now(UTC).strftime(NAME), passphrase)
+    done = backup(places, folder / datetime.now(UTC).strftime(NAME), known, passphrase)
     for old in sorted(folder.glob("tight-*.backup"))[:-most]:
         old.unlink()
     return done
 
 
-def restore(places: Places, file: Path, passphrase: str = "", discard: int = 0) -> BackupResult:
+def restore(places: Places, file: Path, known: KnownOutside, passphrase: str = "", discard: int = 0) -> BackupResult:
     """Put a backup in the place of what is there, after it was loaded aside and its seals were verified.
 
     The restore is an entry of the shop's stream: it opens a new epoch, and says how much is missing.
 
     Args:
+        known: what it must fit outside of the database; its log may be shorter, not another one.
         discard: the number of entries that are there now and not in the backup; they would be lost.
 
     Raises:
@@ -167,10 +161,10 @@ def restore(places: Places, file: Path, passphrase: str = "", discard: int = 0) 
         facts = backup_files.read(file, dump, passphrase)
         with _aside(places) as engine:
             _load(places, dump)
-            entries = verified(places.aside)
+            schema.migrate(places.owner.set(database=places.aside.database))
+            entries = verified(places.aside, known)
             if entries < facts["entries"] or (entries > facts["entries"] and facts["version"] > 1):
                 raise Invalid("file", f"{file.name} holds {entries} entries, not {facts['entries']}.", "Take another backup.")
-            schema.migrate(places.owner.set(database=places.aside.database))
             with engine.connect() as connection:
                 lost, epoch = _lost(connection, places), 1 + _epoch(connection, places)
                 has_ledger = "ledger" in inspect(connection).get_table_names()
@@ -180,7 +174,7 @@ def restore(places: Places, file: Path, passphrase: str = "", discard: int = 0) 
                 )
             made = facts.get("at", "earlier")
             words = f"epoch {epoch}: restored from {file.name}, made {made}: {entries} entries; {lost} discarded"
-            asyncio.run(_enter(places, words, has_ledger=has_ledger))
+            asyncio.run(_enter(places, words, epoch, has_ledger=has_ledger))
             _swap(engine, places)
     return BackupResult(entries, file, lost)
 
@@ -199,11 +193,13 @@ def _epoch(connection: Connection, places: Places) -> int:
     found = [0]
     for name in (places.owner.database, places.aside.database):
         if "ledger" in inspect(connection).get_table_names(schema=name):
-            found.append(int(connection.execute(text(f"SELECT COUNT(*) FROM `{name}`.ledger WHERE kind = 'restored'")).scalar_one()))
+            asked = f"SELECT COUNT(*), COALESCE(MAX(JSON_VALUE(body, '$.figure') + 0), 1) FROM `{name}`.ledger WHERE kind = 'restored'"
+            count, epoch = connection.execute(text(asked)).all()[0]
+            found.append(max(int(count), int(epoch) - 1))
     return 1 + max(found)
 
 
-async def _enter(places: Places, words: str, *, has_ledger: bool) -> None:
+async def _enter(places: Places, words: str, epoch: int, *, has_ledger: bool) -> None:
     """Write the restore into the shop's stream aside, if there is a shop: a new epoch begins. Who was erased here is erased there."""
     database = Database(places.owner.set(database=places.aside.database), pool_size=1)
 
@@ -214,7 +210,7 @@ async def _enter(places: Places, words: str, *, has_ledger: bool) -> None:
         def note(seq: int) -> Note:
             return Note(
                 id=new_id(), stream=shop_store.STREAM, subject="shop", kind="restored", seq=seq, at_server=datetime.now(UTC),
-                text=words,
+                text=words, figure=epoch,
             )  # fmt: skip
 
         if has_ledger:

@@ -12,7 +12,7 @@ from tight_ledger.store.tables import feeds, people
 
 
 async def keep(connection: AsyncConnection, feed: UUID, key_hash: bytes, person: UUID, at: datetime) -> None:
-    """Keep a feed with its key; made anew under the same id, the earlier key is void."""
+    """Store a feed with the hash of its key; the same id again replaces the hash."""
     given = {"key_hash": key_hash, "person_id": person, "made_at": moment(at)}
     await connection.execute(insert(feeds).values(id=feed, **given).on_duplicate_key_update(**given))
 

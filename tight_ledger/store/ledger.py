@@ -2,25 +2,28 @@
 
 import asyncio
 from collections import OrderedDict
-from collections.abc import Awaitable, Callable, Collection, Sequence
+from collections.abc import Awaitable, Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Protocol
+from typing import Protocol, TypeGuard
 from uuid import UUID
 
 from pydantic import ValidationError
-from sqlalchemy import func, insert, select
+from sqlalchemy import Integer, cast, func, insert, select
+from sqlalchemy.dialects.mysql import insert as upsert
 from sqlalchemy.exc import DataError, DBAPIError, IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Invalid, Stale, Unreadable
 from tight_ledger.core.base.models import canonical
-from tight_ledger.core.records.entries import TIGHTENING, Entry
+from tight_ledger.core.proof.keys import SigningKey
+from tight_ledger.core.records.entries import WITH_A_TOOL, Entry
 from tight_ledger.core.records.notes import Note
 from tight_ledger.core.records.sameness import says_the_same
-from tight_ledger.core.records.seals import FIRST, broken_at, seal
-from tight_ledger.store.database import DUPLICATE, Database, error_code
-from tight_ledger.store.tables import ledger
+from tight_ledger.core.records.seals import FIRST, seal
+from tight_ledger.core.records.told import tells
+from tight_ledger.store.database import DUPLICATE, Database, error_code, key_of
+from tight_ledger.store.tables import ledger, told_stale
 
 MOST_BYTES, MOST_BYTES_WITH_PLAN = 64 * 1024, 1024 * 1024
 """Largest entry; and with a plan, which has a line for every pull of every fastener."""
@@ -45,6 +48,10 @@ class Build(Protocol):
 
 
 Also = Callable[[AsyncConnection], Awaitable[None]]
+
+
+async def _nothing(_connection: AsyncConnection) -> None:
+    """Nothing else belongs to the entry."""
 
 
 async def head(connection: AsyncConnection, stream: UUID) -> tuple[int, bytes]:
@@ -84,11 +91,12 @@ class _Sealed:
     body: bytes
     seal: bytes
 
-    def row(self, subject: str, stream: UUID) -> dict[str, object]:
+    def row(self, subject: str, stream: UUID, key: SigningKey | None) -> dict[str, object]:
         entry = self.entry
         return {
             "stream": stream, "seq": entry.seq, "id": entry.id, "subject": subject, "kind": entry.kind,
             "at_server": entry.at_server.replace(tzinfo=None), "tool": _pulled_with(entry), "body": self.body.decode(), "seal": self.seal,
+            "mark": key.mark(stream, entry.seq, self.seal) if key is not None else None,
         }  # fmt: skip
 
     def stored(self) -> Stored:
@@ -96,7 +104,7 @@ class _Sealed:
 
 
 def _pulled_with(entry: Entry | Note) -> UUID | None:
-    return entry.tools[0] if isinstance(entry, Entry) and entry.kind in TIGHTENING and entry.tools else None
+    return entry.tools[0] if isinstance(entry, Entry) and entry.kind in WITH_A_TOOL and entry.tools else None
 
 
 def _sealed(build: Build, at: tuple[int, bytes]) -> _Sealed:
@@ -110,8 +118,21 @@ def _sealed(build: Build, at: tuple[int, bytes]) -> _Sealed:
 async def add(connection: AsyncConnection, subject: str, stream: UUID, build: Build, at: tuple[int, bytes]) -> Stored:
     """Insert the entry after the head given. Raises IntegrityError if the place or the id is taken."""
     sealed = _sealed(build, at)
-    await connection.execute(insert(ledger), sealed.row(subject, stream))
+    await connection.execute(insert(ledger), sealed.row(subject, stream, key_of(connection)))
+    await _mark(connection, [sealed.entry])
     return sealed.stored()
+
+
+async def _mark(connection: AsyncConnection, added: Iterable[Entry | Note]) -> None:
+    """Say of which streams what they have told is out of date; in the transaction that makes it so."""
+    marks = {note.stream: {"stream": note.stream, "subject": note.subject, "mark": note.id} for note in added if _tells(note)}
+    if marks:
+        statement = upsert(told_stale)
+        await connection.execute(statement.on_duplicate_key_update(mark=statement.inserted.mark), list(marks.values()))
+
+
+def _tells(entry: Entry | Note) -> TypeGuard[Note]:
+    return isinstance(entry, Note) and tells(entry)
 
 
 async def begin(connection: AsyncConnection, subject: str, stream: UUID, build: Build) -> Stored:
@@ -142,15 +163,17 @@ async def add_next(connection: AsyncConnection, subject: str, stream: UUID, buil
 
 async def add_many(connection: AsyncConnection, subject: str, builds: Sequence[tuple[UUID, Sequence[Build], tuple[int, bytes]]]) -> None:
     """Insert entries into several streams, each after the head given. Raises IntegrityError as `add` does."""
-    rows = []
+    rows, added, key = [], [], key_of(connection)
     for stream, builders, first in builds:
         at = first
         for build in builders:
             sealed = _sealed(build, at)
-            rows.append(sealed.row(subject, stream))
+            rows.append(sealed.row(subject, stream, key))
+            added.append(sealed.entry)
             at = (sealed.entry.seq, sealed.seal)
     if rows:
         await connection.execute(insert(ledger), rows)
+        await _mark(connection, added)
 
 
 @dataclass(slots=True)
@@ -170,6 +193,15 @@ class _Waiting:
         """Tell the one who waits why the entry was not recorded."""
         if not self.done.done():
             self.done.set_exception(error)
+
+
+def _sealed_or_alone(waiting: _Waiting, at: tuple[int, bytes]) -> _Sealed | None:
+    """An entry after the head given. None if it goes in alone: the head that is kept here may be old, or a mark goes in with it."""
+    try:
+        made = _sealed(waiting.build, at)
+    except Exception:  # alone the head is read again
+        return None
+    return None if _tells(made.entry) else made
 
 
 class Appender:
@@ -237,15 +269,15 @@ class Appender:
         alone: list[_Waiting] = []
         for waiting in batch:
             at = heads.get(waiting.stream) or self._heads.get(waiting.stream) or await head(connection, waiting.stream)
-            try:
-                sealed.append((waiting, _sealed(waiting.build, at)))
-            except Exception:  # the head that is kept here may be old; alone it is read again
+            if (made := _sealed_or_alone(waiting, at)) is None:
                 alone.append(waiting)
                 continue
-            heads[waiting.stream] = (at[0] + 1, sealed[-1][1].seal)
+            sealed.append((waiting, made))
+            heads[waiting.stream] = (at[0] + 1, made.seal)
         try:
             if sealed:
-                await connection.execute(insert(ledger), [entry.row(waiting.subject, waiting.stream) for waiting, entry in sealed])
+                key = key_of(connection)
+                await connection.execute(insert(ledger), [entry.row(waiting.subject, waiting.stream, key) for waiting, entry in sealed])
         except (IntegrityError, DataError) as error:  # an entry that does not fit fails alone
             if isinstance(error, IntegrityError) and error_code(error) != DUPLICATE:
                 raise
@@ -266,13 +298,16 @@ class Appender:
                 waiting.fail(error)
 
     async def _alone(self, connection: AsyncConnection, waiting: _Waiting) -> Stored:
-        """Append one entry after a collision: it may be recorded already, or its stream may have grown."""
+        """Append one entry by itself: it may be recorded already, its stream may have grown, or something belongs to it."""
         while True:
             self._heads.pop(waiting.stream, None)
             if (stored := await recorded(connection, waiting.stream, waiting.entry_id, waiting.build)) is not None:
                 return stored
+            at = await head(connection, waiting.stream)
+            if _tells(waiting.build(at[0] + 1)):
+                return await self.append_with(waiting.subject, waiting.stream, waiting.entry_id, waiting.build, _nothing)
             try:
-                stored = await add(connection, waiting.subject, waiting.stream, waiting.build, await head(connection, waiting.stream))
+                stored = await add(connection, waiting.subject, waiting.stream, waiting.build, at)
             except IntegrityError as error:
                 if error_code(error) != DUPLICATE:
                     raise
@@ -327,6 +362,21 @@ async def notes_of(connection: AsyncConnection, subject: str, streams: Collectio
     return found
 
 
+async def notes_of_all(connection: AsyncConnection, subject: str, streams: Collection[UUID]) -> dict[UUID, list[Note]]:
+    """The entries of streams that are not runs, by stream. A stream without entries has an empty list.
+
+    Raises:
+        Unreadable: this program cannot read one of the entries.
+    """
+    found = await notes_of(connection, subject, streams)
+    told: dict[UUID, list[Note]] = {stream: [] for stream in streams}
+    for stream, known in found.items():
+        if isinstance(known, Unreadable):
+            raise known
+        told[stream] = known
+    return told
+
+
 async def streams_with(connection: AsyncConnection, subject: str, kinds: Collection[str]) -> set[UUID]:
     """The streams of a subject that have an entry of one of these kinds."""
     query = select(ledger.c.stream).where(ledger.c.subject == subject, ledger.c.kind.in_(kinds)).distinct()
@@ -334,20 +384,11 @@ async def streams_with(connection: AsyncConnection, subject: str, kinds: Collect
 
 
 async def restores(connection: AsyncConnection) -> int:
-    """How often these tables were restored from a backup."""
-    query = select(func.count()).where(ledger.c.subject == "shop", ledger.c.kind == "restored")
-    return int((await connection.execute(query)).scalar_one())
-
-
-async def verify_all(connection: AsyncConnection) -> tuple[int, dict[UUID, int]]:
-    """The number of entries, and for each stream whose seals do not hold the seq of the first bad one."""
-    count, broken = 0, {}
-    streams = (await connection.execute(select(ledger.c.stream, func.count()).group_by(ledger.c.stream))).all()
-    for stream, entries in streams:
-        count += entries
-        if (seq := broken_at(await read(connection, stream))) is not None:
-            broken[stream] = seq
-    return count, broken
+    """How often this shop was restored from a backup, those restores included that a later one gave up."""
+    of_them = ledger.c.subject == "shop", ledger.c.kind == "restored"
+    query = select(func.count(), func.max(cast(func.json_value(ledger.c.body, "$.figure"), Integer))).where(*of_them)
+    count, epoch = (await connection.execute(query)).all()[0]
+    return max(int(count), int(epoch or 1) - 1)
 
 
 def moment(at: datetime) -> datetime:

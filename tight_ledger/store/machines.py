@@ -1,18 +1,15 @@
 """Machines, each stored whole as JSON, and their meters."""
 
-from datetime import datetime
+from collections.abc import Collection
 from uuid import UUID
 
-from sqlalchemy import select, update
+from sqlalchemy import func, select, update
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Invalid, NotOnFile
 from tight_ledger.core.base.models import canonical
 from tight_ledger.core.machines.machine import Machine
-from tight_ledger.core.machines.meters import Meter
-from tight_ledger.core.specs.followups import Happened
 from tight_ledger.store import tables
-from tight_ledger.store.ledger import notes
 from tight_ledger.store.unique import insert_once
 
 
@@ -41,6 +38,29 @@ async def read_all(connection: AsyncConnection) -> list[Machine]:
     return [Machine.model_validate_json(row.content) for row in rows]
 
 
+async def find_many(connection: AsyncConnection, machine_ids: Collection[UUID]) -> dict[UUID, Machine]:
+    """By id, the machines that have one of these ids."""
+    query = select(tables.machines.c.content).where(tables.machines.c.id.in_(machine_ids))
+    found = [Machine.model_validate_json(row.content) for row in await connection.execute(query)]
+    return {machine.id: machine for machine in found}
+
+
+async def fleet_numbers(connection: AsyncConnection, machine_ids: Collection[UUID]) -> dict[UUID, str]:
+    """By machine, its fleet number."""
+    query = select(tables.machines.c.id, tables.machines.c.fleet_number).where(tables.machines.c.id.in_(machine_ids))
+    return {row.id: row.fleet_number for row in await connection.execute(query)}
+
+
+async def count(connection: AsyncConnection) -> int:
+    """How many machines there are."""
+    return int((await connection.execute(select(func.count()).select_from(tables.machines))).scalar_one())
+
+
+async def first(connection: AsyncConnection, most: int) -> list[UUID]:
+    """The first machines by fleet number."""
+    return list((await connection.execute(select(tables.machines.c.id).order_by(tables.machines.c.fleet_number).limit(most))).scalars())
+
+
 async def find(connection: AsyncConnection, machine_id: UUID) -> Machine:
     """One machine.
 
@@ -51,21 +71,3 @@ async def find(connection: AsyncConnection, machine_id: UUID) -> Machine:
     if row is None:
         raise NotOnFile("machine", "No machine on file has this id.", "Find it by its fleet number, or add it.")
     return Machine.model_validate_json(row.content)
-
-
-async def meters(connection: AsyncConnection, machine_id: UUID) -> dict[str, tuple[Meter, datetime]]:
-    """The newest reading of each of a machine's meters, and when it came."""
-    newest: dict[str, tuple[Meter, datetime]] = {}
-    for note in await notes(connection, "machine", machine_id):
-        if note.meter is not None:
-            newest[note.meter.kind] = (note.meter, note.at_server)
-    return newest
-
-
-async def happened(connection: AsyncConnection, machine_id: UUID) -> dict[UUID, list[Happened]]:
-    """By run, the events of its follow-ups that somebody reported."""
-    found: dict[UUID, list[Happened]] = {}
-    for note in await notes(connection, "machine", machine_id):
-        if note.kind == "happened" and note.run is not None and note.followup is not None:
-            found.setdefault(note.run, []).append(Happened(followup=note.followup, at=note.at_server))
-    return found

@@ -10,10 +10,10 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from tight_ledger.core.base.people import Person
 from tight_ledger.core.records.facts import SALT_BYTES, commitment
 from tight_ledger.core.records.notes import Note
-from tight_ledger.store import ledger
+from tight_ledger.store import ledger, practice
 from tight_ledger.store import people as people_store
 from tight_ledger.store.ids import new_id
-from tight_ledger.store.tables import people
+from tight_ledger.store.tables import people, pins
 
 
 async def seal(connection: AsyncConnection, person: Person, now: datetime, by: UUID | None = None, device: UUID | None = None) -> None:
@@ -30,15 +30,21 @@ async def seal(connection: AsyncConnection, person: Person, now: datetime, by: U
     await ledger.add_next(connection, "person", person.id, note)
 
 
-async def erase(connection: AsyncConnection, person: Person, now: datetime) -> str:
-    """Put a name that says nothing in the place of somebody's; the salt that proved it is gone. Returns the new name."""
+async def erase(connection: AsyncConnection, person: Person, now: datetime, note: ledger.Build | None = None) -> str:
+    """Put a name that says nothing in the place of somebody's; the salt that proved it is gone. Returns the new name.
 
-    def note(seq: int) -> Note:
+    Args:
+        note: makes the entry that says so; None for what is done on the server itself.
+    """
+
+    def plain(seq: int) -> Note:
         return Note(id=new_id(), stream=person.id, subject="person", kind="erased", seq=seq, at_server=now)
 
     nobody = person.model_copy(update={"name": f"Former colleague {person.id.hex[-8:]}"})
-    await connection.execute(update(people).where(people.c.id == person.id).values(name=nobody.name, pin_hash=""))
-    await ledger.add_next(connection, "person", person.id, note)
+    await connection.execute(update(people).where(people.c.id == person.id).values(name=nobody.name))
+    await connection.execute(update(pins).where(pins.c.person_id == person.id).values(pin_hash=""))
+    await practice.erase(connection, person.id)
+    await ledger.add_next(connection, "person", person.id, note or plain)
     await seal(connection, nobody, now)
     return nobody.name
 

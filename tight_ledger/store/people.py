@@ -11,7 +11,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from tight_ledger.core.base.errors import Invalid, NotOnFile, Stale
 from tight_ledger.core.base.people import Person
 from tight_ledger.store.ids import new_id
-from tight_ledger.store.tables import devices, pairings, people, pin_attempts, sessions
+from tight_ledger.store.tables import devices, pairings, people, pin_attempts, pins, sessions
 
 
 def _person(row: Any) -> Person:
@@ -36,7 +36,8 @@ async def find(connection: AsyncConnection, person_id: UUID) -> tuple[Person, st
     Raises:
         NotOnFile: nobody has this id.
     """
-    row = (await connection.execute(select(people).where(people.c.id == person_id, people.c.left_at.is_(None)).with_for_update())).first()
+    query = select(people, pins.c.pin_hash).join(pins).where(people.c.id == person_id, people.c.left_at.is_(None))
+    row = (await connection.execute(query.with_for_update())).first()
     if row is None:
         raise NotOnFile("person", "Nobody here has this id.", "Pick a name from the list.")
     return _person(row), row.pin_hash
@@ -62,7 +63,8 @@ async def add(connection: AsyncConnection, person: Person, pin_hash: str) -> Non
     """
     if (await connection.execute(select(people.c.id).where(people.c.name == person.name))).first() is not None:
         raise Invalid("name", f"“{person.name}” is on the list already.", "Add an initial to tell the two apart.")
-    await connection.execute(insert(people).values(id=person.id, name=person.name, roles=",".join(person.roles), pin_hash=pin_hash))
+    await connection.execute(insert(people).values(id=person.id, name=person.name, roles=",".join(person.roles)))
+    await connection.execute(insert(pins).values(person_id=person.id, pin_hash=pin_hash))
 
 
 async def keep_salt(connection: AsyncConnection, person_id: UUID, salt: bytes) -> None:
@@ -151,7 +153,8 @@ async def close_sessions(connection: AsyncConnection, person_id: UUID) -> None:
 
 async def set_pin(connection: AsyncConnection, person_id: UUID, pin_hash: str, *, must_change: bool) -> None:
     """Keep the hash of a new PIN."""
-    await connection.execute(update(people).where(people.c.id == person_id).values(pin_hash=pin_hash, must_change=must_change))
+    await connection.execute(update(people).where(people.c.id == person_id).values(must_change=must_change))
+    await connection.execute(update(pins).where(pins.c.person_id == person_id).values(pin_hash=pin_hash))
 
 
 async def set_roles(connection: AsyncConnection, person: Person) -> None:

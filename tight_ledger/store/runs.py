@@ -2,7 +2,7 @@
 
 from collections.abc import Collection
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from uuid import UUID
 
 from sqlalchemy import Exists, Row, Select, and_, delete, exists, func, insert, select
@@ -115,12 +115,18 @@ async def of_open_job(connection: AsyncConnection, machine_id: UUID) -> list[Run
     return [row_of(row) for row in await connection.execute(select(runs).where(runs.c.job_id == found).order_by(runs.c.number))]
 
 
+async def of_job(connection: AsyncConnection, job_id: UUID) -> list[RunRow]:
+    """The runs of a job, as they were started."""
+    query = select(runs).where(runs.c.job_id == job_id).order_by(runs.c.number)
+    return [row_of(row) for row in await connection.execute(query)]
+
+
 def _has_entry(kind: str) -> Exists:
     return exists().where(and_(ledger.c.stream == runs.c.id, ledger.c.kind == kind))
 
 
-def _newest_of_place() -> Select[tuple[object, ...]]:
-    """The newest run of each machine, position and joint, whatever its procedure."""
+def _newest_of_place(machine_id: UUID) -> Select[tuple[object, ...]]:
+    """The newest run of each position and joint of a machine, whatever its procedure."""
     later = runs.alias()
     same_place = and_(
         later.c.machine_id == runs.c.machine_id,
@@ -128,20 +134,35 @@ def _newest_of_place() -> Select[tuple[object, ...]]:
         later.c.joint == runs.c.joint,
         later.c.number > runs.c.number,
     )
-    return select(runs).where(~exists().where(same_place))
+    return select(runs).where(runs.c.machine_id == machine_id, ~exists().where(same_place))
 
 
-async def newest(connection: AsyncConnection, machine_id: UUID | None = None) -> list[RunRow]:
-    """The newest run of every place, of one machine or of all."""
-    query = _newest_of_place().order_by(runs.c.number.desc())
-    if machine_id is not None:
-        query = query.where(runs.c.machine_id == machine_id)
-    return [row_of(row) for row in await connection.execute(query)]
+async def newest(connection: AsyncConnection, machine_id: UUID) -> list[RunRow]:
+    """The newest run of every place of a machine; of all machines: `places`."""
+    return [row_of(row) for row in await connection.execute(_newest_of_place(machine_id).order_by(runs.c.number.desc()))]
+
+
+async def worked_on_lately(connection: AsyncConnection, most: int) -> list[UUID]:
+    """The machines of the newest runs, those worked on last first."""
+    query = select(runs.c.machine_id).order_by(runs.c.number.desc()).limit(most)
+    return list(dict.fromkeys((await connection.execute(query)).scalars()))
+
+
+async def flagged(connection: AsyncConnection, run_ids: Collection[UUID], since: datetime) -> set[UUID]:
+    """Those of the runs into which a notice was brought since a moment."""
+    query = select(ledger.c.stream).where(ledger.c.stream.in_(run_ids), ledger.c.kind == "flagged", ledger.c.at_server >= moment(since))
+    return set((await connection.execute(query.distinct())).scalars())
 
 
 async def of_machine(connection: AsyncConnection, machine_id: UUID, most: int = 50) -> list[RunRow]:
     """A machine's runs, newest first."""
     query = select(runs).where(runs.c.machine_id == machine_id).order_by(runs.c.number.desc()).limit(most)
+    return [row_of(row) for row in await connection.execute(query)]
+
+
+async def of_machine_before(connection: AsyncConnection, machine_id: UUID, at: datetime) -> list[RunRow]:
+    """All of a machine's runs that began until a moment, newest first."""
+    query = select(runs).where(runs.c.machine_id == machine_id, runs.c.started_at <= moment(at)).order_by(runs.c.number.desc())
     return [row_of(row) for row in await connection.execute(query)]
 
 
@@ -156,10 +177,17 @@ async def to_revision(connection: AsyncConnection, spec_id: UUID, revisions: Col
     return [row_of(row) for row in await connection.execute(query)]
 
 
-async def children(connection: AsyncConnection, parent_id: UUID) -> list[RunRow]:
-    """The follow-up runs of a run, by time."""
-    query = select(runs).where(runs.c.parent_id == parent_id).order_by(runs.c.number)
-    return [row_of(row) for row in await connection.execute(query)]
+async def find_many(connection: AsyncConnection, run_ids: Collection[UUID]) -> dict[UUID, RunRow]:
+    """By id, the runs that have one of these ids."""
+    return {row.id: row_of(row) for row in await connection.execute(select(runs).where(runs.c.id.in_(run_ids)))}
+
+
+async def children_of(connection: AsyncConnection, run_ids: Collection[UUID]) -> dict[UUID, list[RunRow]]:
+    """By run, the follow-up runs that were started after it, in that sequence."""
+    found: dict[UUID, list[RunRow]] = {}
+    for row in await connection.execute(select(runs).where(runs.c.parent_id.in_(run_ids)).order_by(runs.c.number)):
+        found.setdefault(row.parent_id, []).append(row_of(row))
+    return found
 
 
 async def at_place(connection: AsyncConnection, machine_id: UUID, position_key: str, joint: str, most: int = 20) -> list[RunRow]:
@@ -169,17 +197,15 @@ async def at_place(connection: AsyncConnection, machine_id: UUID, position_key: 
 
 
 async def pulls_between(connection: AsyncConnection, since: datetime, until: datetime) -> list[tuple[datetime, int]]:
-    """How many pulls and checks were recorded in each hour of a time: the hour, in UTC, and the number."""
-    hour = func.date_format(ledger.c.at_server, "%Y-%m-%d %H:00:00")
-    query = select(hour.label("hour"), func.count().label("many")).where(
+    """How many pulls and checks were recorded in each quarter of an hour: its beginning, in UTC, and the number.
+
+    A quarter, because the offset of every time zone is a multiple of it, so that each falls into one day there.
+    """
+    hour = func.date_format(ledger.c.at_server, "%Y-%m-%d %H:00:00").label("hour")
+    quarter = func.floor(func.minute(ledger.c.at_server) / 15).label("quarter")
+    query = select(hour, quarter, func.count().label("many")).where(
         ledger.c.subject == "run", ledger.c.kind.in_(("pulled", "checked")), ledger.c.at_server >= moment(since),
         ledger.c.at_server < moment(until),
     )  # fmt: skip
-    return [(datetime.fromisoformat(row.hour), row.many) for row in await connection.execute(query.group_by("hour"))]
-
-
-async def count_by_revision(connection: AsyncConnection) -> dict[tuple[UUID, int], int]:
-    """How many runs were started from each revision."""
-    query = select(runs.c.spec_id, runs.c.spec_revision, func.count().label("many"))
-    rows = await connection.execute(query.group_by(runs.c.spec_id, runs.c.spec_revision))
-    return {(row.spec_id, row.spec_revision): row.many for row in rows}
+    rows = await connection.execute(query.group_by("hour", "quarter"))
+    return [(datetime.fromisoformat(row.hour) + timedelta(minutes=15 * int(row.quarter)), row.many) for row in rows]

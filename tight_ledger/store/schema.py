@@ -7,13 +7,16 @@ from alembic import command
 from alembic.config import Config
 from alembic.migration import MigrationContext
 from alembic.script import ScriptDirectory
-from sqlalchemy import URL, Connection, create_engine, text
+from sqlalchemy import URL, Connection, text
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Invalid
+from tight_ledger.store.addresses import create_engine
 from tight_ledger.store.tables import INSERT_ONLY, READ_ONLY, metadata
 
+WAITS_S = 600
+"""How long a start waits for another that brings the tables up to date."""
 _SEES = {"SELECT"}
 _ADDS = {"SELECT", "INSERT"}
 _WRITES = {"SELECT", "INSERT", "UPDATE", "DELETE"}
@@ -69,6 +72,7 @@ def migrate(owner: URL) -> None:
                 raise Invalid(
                     "data", "This data was written by a newer version of Tight Ledger.", "Start that version, or restore an older backup."
                 )
+            connection.execute(text("SELECT GET_LOCK('tight_migrate', :s)"), {"s": WAITS_S})  # two that start at once go one by one
             command.upgrade(config, "head")
             connection.commit()
     finally:

@@ -1,12 +1,15 @@
 """What a search reads, and how it is kept: rows over a few dimensions whose entries are matched in process."""
 
 import gc
-from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, MutableMapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
+from itertools import chain
 from typing import Any, NamedTuple
 from uuid import UUID
 
-from sqlalchemy import Table, delete, func, select, tuple_, update
+from cachetools import LRUCache
+from sqlalchemy import Table, and_, delete, func, select, tuple_, update
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
@@ -30,11 +33,12 @@ from tight_ledger.core.search.index import (
     standing,
     text_words,
 )
-from tight_ledger.core.search.matching import DIMENSIONS, Dimension, Level, Vocabulary
+from tight_ledger.core.search.matching import DIMENSIONS, Dimension, Level, TokenReading, Vocabulary, WordMatch, options, slipped
 from tight_ledger.core.specs.spec import Spec
+from tight_ledger.store import database
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store.ledger import notes_of
-from tight_ledger.store.tables import finding, finding_entries, finding_state, finding_texts, spec_revisions
+from tight_ledger.store.tables import finding, finding_entries, finding_state, finding_texts, runs, spec_revisions
 
 FORM = 2
 """Version of the form of the index; if it differs from the stored one, everything is indexed again."""
@@ -47,13 +51,17 @@ MOST_RANGES = 3_000
 WORTH_FREEZING = 5_000
 """After growing by this many entries, the catalogue is frozen for the garbage collector, whose rounds would delay every search."""
 MOST_TEXTS, FEW_TEXTS = 500, 100
+MOST_READINGS, MOST_COMPARED = 2_000, 50_000
+"""Words whose readings are kept, and pairs of a word and an entry. A word of a large library has a few thousand entries at most."""
 _COLUMNS = "spec_id, revision, standing, who, what, fasteners, year_from, year_to, figures, trust, applies"
+
+Compared = Callable[[str, str], WordMatch]
 
 
 class FoundRow(NamedTuple):
-    """One row of a search's answer."""
+    """One row of a search's answer, as the driver gives it."""
 
-    spec_id: UUID
+    spec_id: str
     revision: int
     standing: int
     who: int
@@ -80,6 +88,17 @@ class Catalogue:
     machine_words: Vocabulary = field(default_factory=Vocabulary)
     fleet: frozenset[int] = frozenset()
     """The entries of `who` that a machine of the fleet matches."""
+    readings: MutableMapping[str, list[TokenReading]] = field(init=False, default_factory=lambda: LRUCache(MOST_READINGS))
+    """By word that was asked for lately, the ways to read it."""
+    slipped: Compared = field(init=False, default_factory=lambda: lru_cache(MOST_COMPARED)(lambda word, line: slipped(word, line.split())))
+    """Compares a word with those of a line. That takes long, and the same are compared again and again."""
+
+    def ways(self, word: str) -> list[TokenReading]:
+        """The ways to read a word, apart from a machine's name."""
+        found = self.readings.get(word)
+        if found is None:
+            found = self.readings[word] = options(word, self.words)
+        return found
 
     def of_machine(self, machine: Machine) -> list[int]:
         """The entries of `who` for a machine's model, whatever the variant."""
@@ -99,7 +118,7 @@ class Catalogue:
 
 async def refresh(connection: AsyncConnection, known: Catalogue) -> Catalogue:
     """The catalogue as it is now; only what came since is read. The known one stays as it is."""
-    version = (await connection.exec_driver_sql("SELECT version FROM finding_state WHERE id = 1")).scalar_one()
+    version = (await database.fetch(connection, "SELECT version FROM finding_state WHERE id = 1"))[0][0]
     if version == known.version:
         return known
     rows = (await connection.execute(select(finding_entries).where(finding_entries.c.version > known.version))).all()
@@ -255,19 +274,17 @@ def statements(level: Level, fleet: frozenset[int], limit: int, texts: Iterable[
     """The statements of a level, to be read until there is enough.
 
     Where `who` is known it is gone through piece by piece, those of the fleet first; a long list of pairs costs more to
-    plan than to read. Without it, each standing is a part of its own, limited by itself.
+    plan than to read. Without it, each standing is a part of its own, limited by itself; what comes after the fleet's and
+    the checked is a statement of its own, as it is seldom needed.
     """
     said = None if texts is None else sorted(texts)
     columns = ("notes", "source") if said is not None else ("",)
     if level.who is None:
         ours = replace(level, who=tuple(sorted(fleet)))
-        parts = [_part(ours, f"standing = {where}", column, said, limit) for where in (CURRENT, DRAFT) for column in columns if fleet]
-        parts += [
-            _part(level, f"standing = {where}", column, said, limit)
-            for where in (CURRENT, DRAFT, WAITING, SUPERSEDED)
-            for column in columns
-        ]
-        yield " UNION ALL ".join(parts)
+        first = [(ours, CURRENT), (ours, DRAFT)] if fleet else []
+        for among in ([*first, (level, CURRENT)], [(level, DRAFT), (level, WAITING), (level, SUPERSEDED)]):
+            parts = [_part(of, f"standing = {where}", column, said, limit) for of, where in among for column in columns]
+            yield " UNION ALL ".join(parts)
         return
     ids = sorted(level.who, key=lambda entry: (entry not in fleet, entry))
     start, size = 0, FIRST_PIECE
@@ -281,13 +298,14 @@ def statements(level: Level, fleet: frozenset[int], limit: int, texts: Iterable[
 def _part(level: Level, standing_: str, column: str, texts: Sequence[int] | None, limit: int, order: str = "") -> str:
     conditions = [standing_]
     conditions += [_among(name, ids) for name in DIMENSIONS if (ids := getattr(level, name)) is not None]
-    if level.who is not None and level.what is not None:  # a filter over the index: planning every pair would cost more than reading
-        conditions[2] = _among("what + 0", level.what)
+    as_filter = " + 0" if level.who is not None else ""  # over the index of `who`: planning every pair would cost more than reading
+    if as_filter and level.what is not None:
+        conditions[2] = _among(f"what{as_filter}", level.what)
     if level.year is not None:
         stated = f"year_from BETWEEN 1 AND {level.year} AND year_to >= {level.year}"
         conditions.append(stated if level.year_stated else "year_from = 0 AND year_to = 9999")
     if texts is not None:
-        conditions.append(_among(column, texts))
+        conditions.append(_among(f"{column}{as_filter}", texts))
     index = _index(level, column, len(texts or ()))
     if index == "finding_standing":
         order = "year_from DESC"  # of those that began before, the last are likeliest to fit
@@ -297,10 +315,10 @@ def _part(level: Level, standing_: str, column: str, texts: Sequence[int] | None
 
 def _index(level: Level, text: str, texts: int) -> str:
     """The index to read a level by. The optimiser guesses badly over long lists."""
+    if level.who is not None:
+        return f"finding_who_{text}" if text else "finding_who_what"
     if text and texts <= FEW_TEXTS:
         return f"finding_{text}"
-    if level.who is not None:
-        return "finding_who_what"
     if level.what is not None:
         few = level.fasteners is not None and len(level.what) * len(level.fasteners) <= MOST_RANGES
         return "finding_what_fasteners" if few else "finding_what"
@@ -311,25 +329,43 @@ def _index(level: Level, text: str, texts: int) -> str:
 
 async def read(connection: AsyncConnection, sql: str) -> list[FoundRow]:
     """The rows of a statement."""
-    found: list[Any] = list(await connection.exec_driver_sql(sql))
-    return [FoundRow(UUID(str(row[0])), *row[1:]) for row in found]
+    return [FoundRow(*row) for row in await database.fetch(connection, sql)]
 
 
-async def texts_with(connection: AsyncConnection, words: Sequence[str]) -> set[int]:
-    """The texts that hold every one of some words, or words that begin so; at most 500 are looked at for each."""
-    found: set[int] | None = None
+_TEXTS = f"SELECT text FROM finding_texts WHERE word LIKE %s LIMIT {MOST_TEXTS}"
+
+
+async def texts_with(connection: AsyncConnection, words: Sequence[str], known: dict[str, set[int]]) -> set[int]:
+    """The texts that hold every one of some words, or words that begin so; at most 500 are looked at for each.
+
+    Args:
+        connection: to read by.
+        words: at least one.
+        known: what was read for words before; what is read now is added.
+    """
     for word in words:
-        like = word.replace("\\", "").replace("%", "").replace("_", "")
-        query = select(finding_texts.c.text).where(finding_texts.c.word.like(f"{like}%")).limit(MOST_TEXTS)
-        texts = {row.text for row in await connection.execute(query)}
-        found = texts if found is None else found & texts
-    return found or set()
+        if word not in known:
+            like = word.replace("\\", "").replace("%", "").replace("_", "")
+            known[word] = set(chain.from_iterable(await database.fetch(connection, _TEXTS, (f"{like}%",))))
+        if not known[word]:
+            return set()
+    return set.intersection(*(known[word] for word in words))
 
 
-async def in_force(connection: AsyncConnection, after: UUID, limit: int) -> list[tuple[UUID, int]]:
-    """Spec and revision of every spec in force, by id."""
-    query = select(finding.c.spec_id, finding.c.revision).where(finding.c.standing.in_((CURRENT, DRAFT)), finding.c.spec_id > after)
+async def in_force(connection: AsyncConnection, after: UUID, limit: int, *, drafts: bool) -> list[tuple[UUID, int]]:
+    """Spec and revision of every spec in force, by id; with the drafts that nobody has checked, or without."""
+    standings = (CURRENT, DRAFT) if drafts else (CURRENT,)
+    query = select(finding.c.spec_id, finding.c.revision).where(finding.c.standing.in_(standings), finding.c.spec_id > after)
     return [(row.spec_id, row.revision) for row in await connection.execute(query.distinct().order_by(finding.c.spec_id).limit(limit))]
+
+
+async def drafts_used(connection: AsyncConnection) -> dict[tuple[UUID, int], int]:
+    """How many runs were started from each draft that was worked to."""
+    query = select(runs.c.spec_id, runs.c.spec_revision, func.count().label("many")).join(
+        finding, and_(finding.c.spec_id == runs.c.spec_id, finding.c.revision == runs.c.spec_revision, finding.c.ordinal == 0)
+    )
+    rows = await connection.execute(query.where(finding.c.standing.in_((DRAFT, WAITING))).group_by(runs.c.spec_id, runs.c.spec_revision))
+    return {(row.spec_id, row.spec_revision): row.many for row in rows}
 
 
 async def drafts(connection: AsyncConnection, used: Collection[tuple[UUID, int]], limit: int) -> tuple[list[tuple[UUID, int]], int]:

@@ -9,6 +9,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from tight_ledger.core.base.errors import Invalid, NotOnFile
 from tight_ledger.core.base.models import Model, canonical
 from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.base.settings import Dates, ShopSettings
 from tight_ledger.store import tables
 
 STREAM = uuid5(NAMESPACE_URL, "tight-ledger/shop")
@@ -21,12 +22,21 @@ class Shop(Model):
     name: str
     time_zone: str
     policy: Policy
+    settings: ShopSettings = ShopSettings()
+
+    @property
+    def dates(self) -> Dates:
+        """The language and country whose way of writing dates is used."""
+        return self.settings.dates
 
 
 async def read(connection: AsyncConnection) -> Shop | None:
     """The shop; None before it was set up."""
     row = (await connection.execute(select(tables.shop))).first()
-    return Shop(name=row.name, time_zone=row.time_zone, policy=Policy.model_validate_json(row.policy)) if row else None
+    if row is None:
+        return None
+    policy, settings = Policy.model_validate_json(row.policy), ShopSettings.model_validate_json(row.settings)
+    return Shop(name=row.name, time_zone=row.time_zone, policy=policy, settings=settings)
 
 
 async def require(connection: AsyncConnection) -> Shop:
@@ -49,8 +59,11 @@ async def set_up(connection: AsyncConnection, new: Shop) -> None:
     """
     try:
         await connection.execute(
-            insert(tables.shop).values(id=1, name=new.name, time_zone=new.time_zone, policy=canonical(new.policy).decode())
-        )
+            insert(tables.shop).values(
+                id=1, name=new.name, time_zone=new.time_zone,
+                policy=canonical(new.policy).decode(), settings=canonical(new.settings).decode(),
+            )
+        )  # fmt: skip
     except IntegrityError as error:
         raise Invalid("shop", "The shop is set up already.", "Sign in.") from error
 
@@ -63,3 +76,8 @@ async def keep_zone(connection: AsyncConnection, zone: str) -> None:
 async def keep_policy(connection: AsyncConnection, policy: Policy) -> None:
     """Store the shop's choices."""
     await connection.execute(update(tables.shop).values(policy=canonical(policy).decode()))
+
+
+async def keep_settings(connection: AsyncConnection, settings: ShopSettings) -> None:
+    """Store the shop's settings."""
+    await connection.execute(update(tables.shop).values(settings=canonical(settings).decode()))

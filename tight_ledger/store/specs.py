@@ -1,6 +1,6 @@
 """Spec revisions, each stored whole as JSON."""
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from hashlib import sha256
 from uuid import UUID
@@ -10,6 +10,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Invalid, NotOnFile, Unreadable
 from tight_ledger.core.base.models import canonical
+from tight_ledger.core.records.notes import Note
 from tight_ledger.core.specs.spec import Spec
 from tight_ledger.store import tables
 from tight_ledger.store.ledger import notes
@@ -71,15 +72,35 @@ async def find(connection: AsyncConnection, spec_id: UUID, revision: int | None 
         NotOnFile: no spec has this id, or not this revision.
         Unreadable: it is not what was sealed when it was entered.
     """
-    table = tables.spec_revisions
-    query = select(table.c.content, table.c.revision).where(table.c.spec_id == spec_id).order_by(table.c.revision.desc()).limit(1)
-    if revision is not None:
-        query = query.where(table.c.revision == revision)
-    row = (await connection.execute(query)).first()
-    if row is None:
-        raise NotOnFile("spec", "No spec on file has this id.", "Find it by machine and joint.")
-    spec = Spec.model_validate_json(row.content)
-    entered = (n for n in await notes(connection, "spec", spec_id) if n.kind == "entered" and n.revision == row.revision)
-    if next(entered).digest not in (spec.digest, sha256(row.content.encode()).hexdigest()):  # the second: how earlier versions sealed it
-        raise Unreadable("spec", "This spec is not what was entered: it was changed in the database.", "Do not work to it; tell a lead.")
+    told = await notes(connection, "spec", spec_id)
+    newest = max((note.revision or 0 for note in told if note.kind == "entered"), default=0)
+    [spec] = await as_entered(connection, {spec_id: revision or newest}, {spec_id: told})
     return spec
+
+
+async def as_entered(connection: AsyncConnection, revisions: Mapping[UUID, int], told: Mapping[UUID, Sequence[Note]]) -> list[Spec]:
+    """Read one revision of each spec, in the order given, and compare it with the digest that was sealed when it was entered.
+
+    Args:
+        revisions: the revision to read, by spec.
+        told: the ledger entries, by spec.
+
+    Raises:
+        NotOnFile: the entries of a spec name no such revision.
+        Unreadable: a stored revision differs from what was entered.
+    """
+    digests = {(spec_id, note.revision): note.digest for spec_id, notes in told.items() for note in notes if note.kind == "entered"}
+    if not revisions.items() <= digests.keys():
+        raise NotOnFile("spec", "No spec on file has this id.", "Find it by machine and joint.")
+    table, found = tables.spec_revisions, dict[UUID, Spec]()
+    query = select(table.c.spec_id, table.c.revision, table.c.content).where(
+        tuple_(table.c.spec_id, table.c.revision).in_(list(revisions.items()))
+    )
+    for row in await connection.execute(query):
+        spec = Spec.model_validate_json(row.content)
+        sealed = digests[row.spec_id, row.revision]
+        if sealed in (spec.digest, sha256(row.content.encode()).hexdigest()):  # the second: how earlier versions sealed it
+            found[row.spec_id] = spec
+    if len(found) < len(revisions):
+        raise Unreadable("spec", "This spec is not what was entered: it was changed in the database.", "Do not work to it; tell a lead.")
+    return [found[spec_id] for spec_id in revisions]

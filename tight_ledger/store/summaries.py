@@ -5,16 +5,17 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
-from sqlalchemy import delete, select
+from sqlalchemy import Uuid, and_, delete, func, literal, select
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.models import canonical
+from tight_ledger.core.records.entries import WELL
 from tight_ledger.core.runs.summary import RunSummary
 from tight_ledger.store import ledger
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.runs import RunRow, row_of
-from tight_ledger.store.tables import run_now, run_stale, runs
+from tight_ledger.store.tables import run_now, run_stale, run_terms, runs
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,8 +34,8 @@ async def mark(connection: AsyncConnection, run_id: UUID) -> None:
 
 async def mark_all(connection: AsyncConnection) -> None:
     """Say so of every run."""
-    for run_id in (await connection.execute(select(runs.c.id))).scalars().all():
-        await mark(connection, run_id)
+    statement = insert(run_stale).from_select(["run_id", "mark"], select(runs.c.id, literal(new_id(), Uuid())))
+    await connection.execute(statement.on_duplicate_key_update(mark=statement.inserted.mark))
 
 
 async def out_of_date(connection: AsyncConnection) -> list[OutOfDate]:
@@ -42,13 +43,16 @@ async def out_of_date(connection: AsyncConnection) -> list[OutOfDate]:
     return [OutOfDate(row.run_id, row.mark) for row in await connection.execute(select(run_stale))]
 
 
-async def keep(connection: AsyncConnection, of: OutOfDate, summary: RunSummary) -> None:
-    """Write a run's short form; if it was marked again meanwhile, it stays marked."""
+async def keep(connection: AsyncConnection, of: OutOfDate, summary: RunSummary, terms: Collection[str]) -> None:
+    """Write a run's short form, and what it is found by; if it was marked again meanwhile, it stays marked."""
     given = {
-        "standing": summary.standing, "counts": summary.counts, "content": canonical(summary).decode(),
+        "standing": summary.standing, "content": canonical(summary).decode(),
         "ended_at": ledger.moment(summary.ended_at) if summary.ended_at is not None else None,
     }  # fmt: skip
     await connection.execute(insert(run_now).values(run_id=of.run, **given).on_duplicate_key_update(**given))
+    await connection.execute(delete(run_terms).where(run_terms.c.run_id == of.run))
+    if terms:
+        await connection.execute(insert(run_terms), [{"term": term, "run_id": of.run} for term in sorted(terms)])
     await connection.execute(delete(run_stale).where(run_stale.c.run_id == of.run, run_stale.c.mark == of.mark))
 
 
@@ -60,8 +64,28 @@ async def read(connection: AsyncConnection, run_ids: Collection[UUID]) -> dict[U
 
 async def settled(connection: AsyncConnection, run_ids: Collection[UUID]) -> set[UUID]:
     """Those that stand as good or released."""
-    query = select(run_now.c.run_id).where(run_now.c.run_id.in_(run_ids), run_now.c.standing.in_(("good", "released")))
+    query = select(run_now.c.run_id).where(run_now.c.run_id.in_(run_ids), run_now.c.standing.in_(WELL))
     return set((await connection.execute(query)).scalars())
+
+
+async def done_again(connection: AsyncConnection, run_ids: Collection[UUID]) -> dict[UUID, datetime]:
+    """By run after which others of the same place and procedure began that stand as good or released: when the last of them began, as
+    the database keeps a moment."""
+    later = runs.alias()
+    same = and_(*(later.c[name] == runs.c[name] for name in ("machine_id", "position_key", "joint", "procedure")))
+    began = later.c.started_at
+    query = select(runs.c.id, func.max(began).label("last")).join(later, same)
+    query = query.join(run_now, run_now.c.run_id == later.c.id)
+    query = query.where(runs.c.id.in_(run_ids), began > runs.c.started_at, run_now.c.standing.in_(WELL)).group_by(runs.c.id)
+    return {row.id: row.last for row in await connection.execute(query)}
+
+
+async def terms(connection: AsyncConnection, run_ids: Collection[UUID]) -> dict[UUID, set[str]]:
+    """By run, what it is found by besides its place."""
+    found: dict[UUID, set[str]] = {}
+    for row in await connection.execute(select(run_terms.c.run_id, run_terms.c.term).where(run_terms.c.run_id.in_(run_ids))):
+        found.setdefault(row.run_id, set()).add(row.term)
+    return found
 
 
 async def red(connection: AsyncConnection, machine_id: UUID | None = None) -> list[RunRow]:

@@ -5,6 +5,7 @@ from sqlalchemy import (
     BigInteger,
     Boolean,
     Column,
+    Date,
     DateTime,
     Double,
     FetchedValue,
@@ -33,6 +34,7 @@ shop = Table(
     Column("name", String(80), nullable=False),
     Column("time_zone", String(64), nullable=False),
     Column("policy", Content, nullable=False),
+    Column("settings", Content, nullable=False),
 )
 people = Table(
     "people",
@@ -40,12 +42,18 @@ people = Table(
     Column("id", Uuid, primary_key=True),
     Column("name", String(80), nullable=False, unique=True),
     Column("roles", String(64), nullable=False, server_default="mechanic"),
-    Column("pin_hash", String(200), nullable=False),
     Column("salt", BINARY(16), nullable=True),
     Column("left_at", Moment, nullable=True),
     Column("must_change", Boolean(create_constraint=False), nullable=False, server_default="0"),
 )
 """`salt` proves a name against its sealed commitment; a name from before there were any has none until the next start."""
+pins = Table(
+    "pins",
+    metadata,
+    Column("person_id", Uuid, ForeignKey("people.id"), primary_key=True),
+    Column("pin_hash", String(200), nullable=False),
+)
+"""Apart from the people, so that these can be copied elsewhere without them."""
 pin_attempts = Table(
     "pin_attempts",
     metadata,
@@ -88,7 +96,7 @@ feeds = Table(
     Column("person_id", Uuid, ForeignKey("people.id"), nullable=False),
     Column("made_at", Moment, nullable=False),
 )
-"""Addresses by which another program follows what is due: whoever has the key of one reads that, and nothing else."""
+"""Addresses at which another program reads what is due. The key of a feed gives access to nothing else."""
 machines = Table(
     "machines",
     metadata,
@@ -135,6 +143,8 @@ runs = Table(
     Column("started_at", Moment, nullable=False),
     Column("number", BigInteger, nullable=False, server_default=FetchedValue()),
     UniqueConstraint("number", name="runs_number"),
+    Index("runs_joint", "joint"),
+    Index("runs_spec", "spec_id", "spec_revision"),
     Index("runs_place_number", "machine_id", "position_key", "joint", "number"),
 )
 """`number` counts up (AUTO_INCREMENT): runs are in its order, whatever a clock says."""
@@ -153,20 +163,71 @@ run_now = Table(
     metadata,
     Column("run_id", Uuid, primary_key=True),
     Column("standing", String(16), nullable=True),
-    Column("counts", Boolean(create_constraint=False), nullable=False),
     Column("ended_at", Moment, nullable=True),
     Column("content", Content, nullable=False),
     Index("run_now_standing", "standing"),
     Index("run_now_ended", "ended_at"),
 )
-"""Each run in short, as its entries say: derived, and made again by one command. Of a run that goes on it says that only."""
+"""A summary of each run, derived from its entries. `./tight rebuild` derives all of them again. An open run has no standing."""
+run_terms = Table(
+    "run_terms",
+    metadata,
+    Column("term", String(120), primary_key=True),
+    Column("run_id", Uuid, primary_key=True),
+    Index("run_terms_run", "run_id"),
+)
+"""By what a run is found besides its place: `person:…`, `tool:…`, `part:…`. Derived as `run_now` is."""
 run_stale = Table(
     "run_stale",
     metadata,
     Column("run_id", Uuid, primary_key=True),
     Column("mark", Uuid, nullable=False),
 )
-"""Runs whose short form is to be made again; `mark` is another one each time."""
+"""Runs whose summary is out of date; `mark` changes each time that a run is marked."""
+places_now = Table(
+    "places_now",
+    metadata,
+    Column("machine_id", Uuid, primary_key=True),
+    Column("position_key", String(130), primary_key=True),
+    Column("joint", String(60), primary_key=True),
+    Column("run_id", Uuid, nullable=False),
+    Column("needs", Boolean(create_constraint=False), nullable=False),
+    Column("root_id", Uuid, nullable=True),
+    Index("places_now_run", "run_id"),
+    Index("places_now_needs", "needs"),
+    Index("places_now_root", "root_id"),
+)
+"""How a place stands by its newest run: whether it needs somebody, and the run whose follow-ups are to come. Derived as `run_now` is."""
+turns = Table("turns", metadata, Column("name", String(60), primary_key=True), Column("number", BigInteger, nullable=False))
+"""What must not happen side by side: whoever does it counts up the number first."""
+told_now = Table(
+    "told_now",
+    metadata,
+    Column("stream", Uuid, primary_key=True),
+    Column("subject", String(16), nullable=False),
+    Column("content", Content, nullable=False),
+)
+"""What the stream of a machine, a spec, a tool or a person has told, in short. Derived as `run_now` is."""
+told_stale = Table(
+    "told_stale",
+    metadata,
+    Column("stream", Uuid, primary_key=True),
+    Column("subject", String(16), nullable=False),
+    Column("mark", Uuid, nullable=False),
+)
+"""Streams of which that is out of date; `mark` as in `run_stale`."""
+notices_now = Table(
+    "notices_now",
+    metadata,
+    Column("id", Uuid, primary_key=True),
+    Column("stream", Uuid, nullable=False),
+    Column("at", Moment, nullable=False),
+    Column("settled", Boolean(create_constraint=False), nullable=False),
+    Column("mark", Uuid, nullable=False),
+    Index("notices_now_settled", "settled", "at"),
+    Index("notices_now_stream", "stream", "at"),
+)
+"""Every notice, and whether all its places were looked at; `mark` changes each time that this is to be asked again."""
 ledger = Table(
     "ledger",
     metadata,
@@ -179,11 +240,48 @@ ledger = Table(
     Column("tool", Uuid, nullable=True),
     Column("body", Content, nullable=False),
     Column("seal", BINARY(32), nullable=False),
+    Column("mark", BINARY(32), nullable=True),
     UniqueConstraint("id", name="ledger_id"),
-    Index("ledger_subject_kind", "subject", "kind"),
+    Index("ledger_kind_at", "subject", "kind", "at_server"),
     Index("ledger_tool", "tool", "at_server", "stream"),
 )
-"""`tool` says again what the body of a pull says: the first tool that it was made with."""
+"""`tool` says again what the body of a pull says: the first tool that it was made with. `mark`: see `core/proof/keys.py`."""
+log_leaves = Table(
+    "log_leaves",
+    metadata,
+    Column("place", BigInteger, primary_key=True, autoincrement=False),
+    Column("stream", Uuid, nullable=False),
+    Column("seq", Integer, nullable=False),
+    Column("seal", BINARY(32), nullable=False),
+    Index("log_leaves_stream", "stream", "seq"),
+)
+"""The log that checkpoints stand over: the newest entry of each stream that moved since the checkpoint before."""
+log_nodes = Table(
+    "log_nodes",
+    metadata,
+    Column("level", SmallInteger, primary_key=True, autoincrement=False),
+    Column("place", BigInteger, primary_key=True, autoincrement=False),
+    Column("hash", BINARY(32), nullable=False),
+)
+"""The complete parts of the tree over the log (`core/proof/trees.py`)."""
+checkpoints = Table(
+    "checkpoints",
+    metadata,
+    Column("number", Integer, primary_key=True, autoincrement=False),
+    Column("size", BigInteger, nullable=False),
+    Column("at", Moment, nullable=False),
+    Column("public_key", String(200), nullable=False),
+    Column("note", Content, nullable=False),
+)
+verifications = Table(
+    "verifications",
+    metadata,
+    Column("id", Uuid, primary_key=True),
+    Column("at", Moment, nullable=False),
+    Column("content", Content, nullable=False),
+    Index("verifications_at", "at"),
+)
+"""When the ledger was verified, and what was found."""
 attachments = Table(
     "attachments",
     metadata,
@@ -195,6 +293,18 @@ attachments = Table(
     Column("content", LONGBLOB, nullable=False),
 )
 """Papers and photos: outside the sealed entries, which hold their ids and digests, so that they can be erased."""
+practised = Table(
+    "practised",
+    metadata,
+    Column("id", Uuid, primary_key=True),
+    Column("person_id", Uuid, ForeignKey("people.id"), nullable=False),
+    Column("at", Moment, nullable=False),
+    Column("drill", String(16), nullable=False),
+    Column("passed_on", Date, nullable=True),
+    Column("content", Content, nullable=False),
+    Index("practised_person", "person_id", "at"),
+)
+"""What each person practised; `passed_on` is the day if nothing was missed: theirs alone, erased with their name, never in the ledger."""
 finding = Table(
     "finding",
     metadata,
@@ -215,6 +325,8 @@ finding = Table(
     Index("finding_what_fasteners", "what", "fasteners", "standing"),
     Index("finding_fasteners", "fasteners", "standing"),
     Index("finding_notes", "notes", "standing"),
+    Index("finding_who_notes", "who", "notes", "standing"),
+    Index("finding_who_source", "who", "source", "standing"),
     Index("finding_source", "source", "standing"),
     Index("finding_standing", "standing", "year_from"),
 )
@@ -290,6 +402,6 @@ import_pieces = Table(
 )
 """The accepted specs of a file, a batch in each piece; in the database, so that any server process can bring them in."""
 
-INSERT_ONLY = (ledger, spec_revisions, runs, jobs)
+INSERT_ONLY = (ledger, spec_revisions, runs, jobs, log_leaves, log_nodes, checkpoints, verifications)
 READ_ONLY = (backups,)
 """Written by the owner's account alone."""

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from datetime import datetime, timedelta
 from uuid import UUID
 
-from sqlalchemy import case, func, select
+from sqlalchemy import and_, case, func, or_, select
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Invalid, NotOnFile
@@ -51,7 +51,7 @@ async def tool(connection: AsyncConnection, wanted: UUID) -> Tool:
 
 
 async def use(connection: AsyncConnection, since: Mapping[UUID, datetime | None], now: datetime) -> dict[UUID, Use]:
-    """Number of pulls with each tool: in all, lately, and since a moment for each.
+    """Number of pulls with each tool: lately, and since a moment for each. Only what came since the earlier of the two is read.
 
     Args:
         since: by tool, when it was last known to be right.
@@ -63,19 +63,24 @@ async def use(connection: AsyncConnection, since: Mapping[UUID, datetime | None]
     query = (
         select(
             ledger.c.tool,
-            func.count().label("in_all"),
             func.sum(case((ledger.c.at_server >= case(starts, value=ledger.c.tool), 1), else_=0)).label("since"),
             func.sum(case((ledger.c.at_server >= lately, 1), else_=0)).label("lately"),
-            func.min(ledger.c.at_server).label("first"),
         )
-        .where(ledger.c.tool.in_(starts))
+        .where(or_(*(and_(ledger.c.tool == wanted, ledger.c.at_server >= min(start, lately)) for wanted, start in starts.items())))
         .group_by(ledger.c.tool)
     )
+    began = select(ledger.c.tool, func.min(ledger.c.at_server).label("first")).where(ledger.c.tool.in_(starts)).group_by(ledger.c.tool)
+    first = {row.tool: row.first for row in await connection.execute(began)}
     found = {}
     for row in await connection.execute(query):
-        days = max((moment(now) - max(row.first, lately)).total_seconds() / 86_400, 1.0)
-        found[row.tool] = Use(since_check=int(row.since), lately=int(row.lately), lately_days=days, in_all=row.in_all)
+        days = max((moment(now) - max(first[row.tool], lately)).total_seconds() / 86_400, 1.0)
+        found[row.tool] = Use(since_check=int(row.since), lately=int(row.lately), lately_days=days)
     return found
+
+
+async def pulls(connection: AsyncConnection, wanted: UUID) -> int:
+    """The number of pulls with a tool since it is on file."""
+    return int((await connection.execute(select(func.count()).where(ledger.c.tool == wanted))).scalar_one())
 
 
 async def runs_with(connection: AsyncConnection, wanted: UUID, since: datetime | None, until: datetime | None = None) -> list[RunRow]:

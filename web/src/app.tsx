@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
-import { lazy, Suspense, useEffect } from "react";
-import { Route, Routes } from "react-router";
+import { lazy, Suspense, useEffect, useLayoutEffect } from "react";
+import { Route, Routes, useLocation } from "react-router";
 import { Problem } from "./api/client";
 import { meQuery, signInQuery } from "./api/queries";
 import { useLeftBehind } from "./api/useLeftBehind";
@@ -26,6 +26,9 @@ const OutboxScreen = lazy(() =>
   import("./screens/runs/OutboxScreen").then((screen) => ({ default: screen.OutboxScreen })),
 );
 const WeekScreen = lazy(() => import("./screens/week/WeekScreen").then((screen) => ({ default: screen.WeekScreen })));
+const RecordsScreen = lazy(() =>
+  import("./screens/records/RecordsScreen").then((screen) => ({ default: screen.RecordsScreen })),
+);
 const GuideScreen = lazy(() =>
   import("./screens/guide/GuideScreen").then((screen) => ({ default: screen.GuideScreen })),
 );
@@ -70,6 +73,13 @@ const TabletsScreen = lazy(() =>
 );
 const ChangePin = lazy(() => import("./screens/people/ChangePin").then((screen) => ({ default: screen.ChangePin })));
 const AddPerson = lazy(() => import("./screens/people/AddPerson").then((screen) => ({ default: screen.AddPerson })));
+const LabScreen = lazy(() => import("./screens/lab/LabScreen").then((screen) => ({ default: screen.LabScreen })));
+const PracticeScreen = lazy(() =>
+  import("./screens/practice/PracticeScreen").then((screen) => ({ default: screen.PracticeScreen })),
+);
+const DrillScreen = lazy(() =>
+  import("./screens/practice/DrillScreen").then((screen) => ({ default: screen.DrillScreen })),
+);
 const ModelScreen = lazy(() =>
   import("./screens/machines/ModelScreen").then((screen) => ({ default: screen.ModelScreen })),
 );
@@ -79,7 +89,7 @@ export function App() {
   const door = useQuery(signInQuery);
   useLeftBehind();
   const me = useQuery(meQuery);
-  if (door.data) timesIn(door.data.time_zone);
+  if (door.data) timesIn(door.data.time_zone, door.data.dates);
   if (!door.data) return <Waiting error={door.error} />;
   if (door.data.shop === null) {
     return (
@@ -97,8 +107,12 @@ export function App() {
 /** Behind the door: a screen for each address. */
 function Inside({ mustChange }: { mustChange: boolean }) {
   useLock();
-  useCore();
+  useCore("later");
   useEffect(() => courier.begin(), []);
+  const { pathname } = useLocation();
+  useLayoutEffect(() => {
+    document.documentElement.dataset.screen = pathname; // which screen is shown; while the next one is fetched, it is still the last one
+  }, [pathname]);
   if (mustChange) {
     return (
       <Suspense fallback={<Waiting error={null} />}>
@@ -122,7 +136,11 @@ function Inside({ mustChange }: { mustChange: boolean }) {
         <Route path="/runs/:id/card" element={<CardScreen />} />
         <Route path="/runs/:id/paper" element={<PaperScreen />} />
         <Route path="/guide/:page" element={<GuideScreen />} />
+        <Route path="/lab/:page" element={<LabScreen />} />
+        <Route path="/practice" element={<PracticeScreen />} />
+        <Route path="/practice/:drill" element={<DrillScreen />} />
         <Route path="/week" element={<WeekScreen />} />
+        <Route path="/records" element={<RecordsScreen />} />
         <Route path="/go/followup/:root/:name" element={<GoScreen />} />
         <Route path="/notices" element={<NoticesScreen />} />
         <Route path="/outbox" element={<OutboxScreen />} />

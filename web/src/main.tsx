@@ -1,5 +1,3 @@
-import "@fontsource/b612/latin-400.css";
-import "@fontsource/b612/latin-700.css";
 import "./index.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";

@@ -6,7 +6,7 @@ from pydantic import Field, model_validator
 
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.rounding import Computed, is_above, is_below, nine_digits
-from tight_ledger.core.base.units import MM_PER_UNIT, MOST_TORQUE_NM, NewtonMetre, Quantity, ReadingUnit, to_stored
+from tight_ledger.core.base.units import MM_PER_UNIT, MOST_TORQUE_NM, N_PER_UNIT, NewtonMetre, Quantity, ReadingUnit, to_stored
 
 Placed = Literal["low", "ok", "high"]
 Aim = Literal["low", "middle", "high"]
@@ -71,6 +71,14 @@ class Reading(Model):
     figure: float = Field(ge=0, le=1e6)
     unit: ReadingUnit
     where: Literal["wrench", "gauge"] = "wrench"
+    radius_mm: float | None = Field(default=None, ge=1, le=5_000)
+    """Of a force, where it pulls; of a play at a gear, where the tip stands. From the middle of the shaft."""
+
+    @model_validator(mode="after")
+    def _force_has_radius(self) -> "Reading":
+        if self.unit in N_PER_UNIT and self.radius_mm is None:
+            raise ValueError(f"a reading in {self.unit} is a force; say at which radius it pulls (radius_mm)")
+        return self
 
     @property
     def quantity(self) -> Literal["torque", "angle", "length"]:
@@ -80,7 +88,7 @@ class Reading(Model):
     @property
     def stored(self) -> float:
         """The reading in the unit in which its quantity is stored: N·m, °, mm."""
-        return to_stored(self.figure, self.unit)
+        return to_stored(self.figure, self.unit, self.radius_mm if self.radius_mm is not None else 1_000.0)
 
     @property
     def torque_nm(self) -> NewtonMetre:

@@ -14,6 +14,8 @@ from tight_ledger.core.base.parsing import parse_angle, parse_measured, parse_to
 
 BETWEEN = " | "
 """Between the items of a list."""
+RISKY = ("=", "+", "-", "@", "\t", "\r", "\n")
+"""With one of these begins what a spreadsheet takes for a formula."""
 T = TypeVar("T")
 
 
@@ -166,3 +168,8 @@ def is_read_back(band: Band, sort: str) -> bool:
         return bool(band.written) and read_figures(band.written, sort, "", "figure") == band
     except Invalid:
         return False
+
+
+def harmless(text: str) -> str:
+    """A cell that no spreadsheet takes for a formula: one that looks like it gets an apostrophe."""
+    return f"'{text}" if text.startswith(RISKY) else text

@@ -1,13 +1,15 @@
-"""Where mechanics disagree: the question, the side taken by default and why, and what else a shop may choose."""
+"""What a shop is asked: the question, the side taken by default and why, and what else it may choose."""
 
 from collections.abc import Iterable
-from typing import Any
+from typing import Any, TypeVar
 
 from pydantic import ValidationError
 
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.base.settings import MOST_SHIFTS, ShopSettings
+from tight_ledger.core.base.units import USUAL_UNITS
 
 BETWEEN = " | "
 """Between several answers."""
@@ -21,13 +23,17 @@ class ChoiceAnswer(Model):
 
 
 class ShopChoice(Model):
-    """One question, and what the shop has chosen. A figure has no answers to pick from, only a unit."""
+    """One question, and what the shop has chosen. What is typed has no answers to pick from, only a unit or an example."""
 
     field: str
+    setting: bool = False
+    """Whether it is about how figures and dates are shown; otherwise mechanics disagree about it."""
     ask: str
     why: str
     answers: tuple[ChoiceAnswer, ...] = ()
     unit: str = ""
+    figure: bool = True
+    """Whether what is typed is a number."""
     several: bool = False
     """Whether any number of the answers may be chosen."""
     chosen: str = ""
@@ -35,7 +41,27 @@ class ShopChoice(Model):
 
 
 _YES_NO = (("true", "yes"), ("false", "no"))
-_ASKED: tuple[tuple[str, str, str, tuple[tuple[str, str], ...], str], ...] = (
+Answered = TypeVar("Answered", Policy, ShopSettings)
+_Asked = tuple[str, str, str, tuple[tuple[str, str], ...], str]
+_DATES = (
+    ("en-GB", "5 Mar 2026"), ("en-US", "Mar 5, 2026"), ("de-DE", "5. März 2026"), ("es-ES", "5 mar 2026"), ("fr-FR", "5 mars 2026"),
+    ("nl-NL", "5 mrt 2026"), ("pt-PT", "5/03/2026"), ("sv-SE", "5 mars 2026, in Swedish"),
+)  # fmt: skip
+_SETTINGS: tuple[_Asked, ...] = (
+    (
+        "torque_unit", "Which unit of torque comes first?", "A spec keeps the unit in which it is written, a wrench that of its scale.",
+        tuple((unit, unit) for unit in USUAL_UNITS), "",
+    ),
+    ("dates", "How are dates written?", "On the screens and on paper.", _DATES, ""),
+    (
+        "shifts", "When do the shifts begin?", f"At most {MOST_SHIFTS}; empty for none. Home says when this one ends.",
+        (), "as: early 06:00, late 14:00",
+    ),
+    ("photos_months", "How long are photos and papers kept?", "Then they are erased; a hold stops it.", (), "months"),
+    ("curves_months", "How long are the curves of pulls kept?", "The figures that were judged stay in the entry.", (), "months"),
+    ("attempts_months", "How long is it kept who typed a PIN where?", "It is not part of the ledger.", (), "months"),
+)  # fmt: skip
+_POLICY: tuple[_Asked, ...] = (
     (
         "figure_in_range", "Which figure in a range?", "The middle keeps the same distance from both limits.",
         (("low", "the low end"), ("middle", "the middle"), ("high", "the high end")), "",
@@ -68,6 +94,25 @@ _ASKED: tuple[tuple[str, str, str, tuple[tuple[str, str], ...], str], ...] = (
         (), "degrees on either side",
     ),
     (
+        "conformity", "A reading at the limit of its band?",
+        "In the band as written it passes, taken once more. Proven: only in the band less the gauge's uncertainty (ISO 14253-1:2017).",
+        (("as written", "passes, and is said to be at the limit"), ("proven", "does not pass: it has to be proven")), "",
+    ),
+    (
+        "bolts_straight", "One bolt's setting for the rest, by their stretch?",
+        "From somewhat below, each by its own reading: used straight, about one in eighty goes over the band by friction alone.",
+        (("false", "from somewhat below"), ("true", "straight")), "",
+    ),
+    (
+        "pinion", "What sets a pinion's bearings?", "Each has its school. A document that goes another way asks before the first pull.",
+        (
+            ("as the document says", "what the document says"), ("a new crush sleeve", "a new crush sleeve"),
+            ("a spacer or shims in its place", "a spacer or shims in its place"),
+            ("a shim under the old sleeve", "a shim under the old sleeve"),
+        ),
+        "",
+    ),
+    (
         "retorque_km", "When is a wheel pulled again, by distance?",
         "For a spec that is entered quickly; what a document says comes first.", (), "km",
     ),
@@ -77,26 +122,31 @@ _ASKED: tuple[tuple[str, str, str, tuple[tuple[str, str], ...], str], ...] = (
 )  # fmt: skip
 
 
+_ASKED: dict[type[Model], tuple[_Asked, ...]] = {ShopSettings: _SETTINGS, Policy: _POLICY}
+
+
 def _text(value: object) -> str:
     if isinstance(value, frozenset):
         return BETWEEN.join(sorted(value))
     return str(value).lower() if isinstance(value, bool) else f"{value:g}" if isinstance(value, float | int) else str(value)
 
 
-def questions(policy: Policy, joints: Iterable[str] = ()) -> tuple[ShopChoice, ...]:
+def questions(chosen: Policy | ShopSettings, joints: Iterable[str] = ()) -> tuple[ShopChoice, ...]:
     """The questions, with what this shop has chosen.
 
     Args:
         joints: the kinds of joint that the library knows.
     """
-    plain = Policy()
+    plain, now = type(chosen)(), chosen.model_dump()
+    start = plain.model_dump()
     return tuple(
         ShopChoice(
-            field=field, ask=ask, why=why, unit=unit, several=isinstance(getattr(plain, field), frozenset),
-            answers=tuple(ChoiceAnswer(value=value, say=say) for value, say in answers) or _joints(getattr(plain, field), joints),
-            chosen=_text(getattr(policy, field)), default=_text(getattr(plain, field)),
+            field=field, setting=isinstance(chosen, ShopSettings), ask=ask, why=why, unit=unit, several=isinstance(start[field], frozenset),
+            figure=not isinstance(start[field], str),
+            answers=tuple(ChoiceAnswer(value=value, say=say) for value, say in answers) or _joints(start[field], joints),
+            chosen=_text(now[field]), default=_text(start[field]),
         )
-        for field, ask, why, answers, unit in _ASKED
+        for field, ask, why, answers, unit in _ASKED[type(chosen)]
     )  # fmt: skip
 
 
@@ -104,19 +154,20 @@ def _joints(default: object, joints: Iterable[str]) -> tuple[ChoiceAnswer, ...]:
     return tuple(ChoiceAnswer(value=joint, say=joint) for joint in sorted(set(joints))) if isinstance(default, frozenset) else ()
 
 
-def choose(policy: Policy, field: str, value: str) -> Policy:
-    """The policy with one question answered otherwise.
+def choose(chosen: Answered, field: str, value: str) -> Answered:
+    """What was chosen, with one question answered otherwise.
 
     Raises:
         Invalid: no such question, or an answer that it does not have.
     """
-    question = next((each for each in questions(policy) if each.field == field), None)
+    question = next((each for each in questions(chosen) if each.field == field), None)
     if question is None:
-        raise Invalid("field", f"“{field}” is no question.", f"It can be {', '.join(row[0] for row in _ASKED)}.")
-    chosen = [each for each in value.split(BETWEEN) if each] if question.several else value.replace(",", ".")
-    given: dict[str, Any] = policy.model_dump() | {field: chosen}
+        raise Invalid("field", f"“{field}” is no question.", f"It can be {', '.join(row[0] for row in _ASKED[type(chosen)])}.")
+    answer: Any = value.replace(",", ".") if question.figure and not question.answers else value
+    given: dict[str, Any] = chosen.model_dump() | {field: [each for each in value.split(BETWEEN) if each] if question.several else answer}
     try:
-        return Policy.model_validate(given)
+        return type(chosen).model_validate(given)
     except ValidationError as error:
-        can = " or ".join(answer.say for answer in question.answers) or f"a figure in {question.unit}"
+        typed = f"a figure in {question.unit}" if question.figure else question.unit
+        can = " or ".join(answer.say for answer in question.answers) or typed
         raise Invalid("value", f"“{value}” answers nothing here.", f"It can be {can}, within reason.") from error

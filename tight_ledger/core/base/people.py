@@ -12,7 +12,7 @@ from tight_ledger.core.base.errors import Invalid, NotAllowed
 from tight_ledger.core.base.models import Model
 
 Role = Literal["mechanic", "lead", "keeper", "auditor"]
-Right = Literal["work", "decide", "clear_tool", "withdraw_spec", "unlock", "introduce", "instruments", "people", "shop"]
+Right = Literal["work", "decide", "clear_tool", "withdraw_spec", "hold", "unlock", "introduce", "instruments", "people", "shop", "training"]
 
 
 class Person(Model):
@@ -45,6 +45,8 @@ RIGHTS: tuple[RightLine, ...] = (
     RightLine(right="decide", words="decide a deviation, release a run that is not good, use a barred tool", roles=("lead",)),
     RightLine(right="clear_tool", words="let a tool be used again that was set aside", roles=("lead",)),
     RightLine(right="withdraw_spec", words="withdraw a spec", roles=("lead",)),
+    RightLine(right="hold", words="keep the records of a machine or a period from being erased, or lift that", roles=("lead",)),
+    RightLine(right="training", words="see which drills somebody passed, and when", roles=("lead",)),
     RightLine(right="unlock", words="lift the wait after wrong PINs", roles=("lead", "keeper")),
     RightLine(right="introduce", words="introduce a tablet, or say that it is lost", roles=("lead", "keeper")),
     RightLine(right="instruments", words="register an instrument, or retire it", roles=("keeper",)),

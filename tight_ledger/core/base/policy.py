@@ -6,6 +6,9 @@ from pydantic import Field
 
 from tight_ledger.core.base.models import Model, Names
 
+PinionSchool = Literal["a new crush sleeve", "a spacer or shims in its place", "a shim under the old sleeve"]
+"""What sets the preload of a pinion's bearings."""
+
 
 class Policy(Model):
     """Where mechanics disagree, the shop's choice."""
@@ -23,6 +26,12 @@ class Policy(Model):
     """Kinds of joint that somebody checks who did not pull, before the run can end good."""
     checklist: bool = True
     """Whether what must be true before the first pull is confirmed, item by item."""
+    conformity: Literal["as written", "proven"] = "as written"
+    """Whether a reading in the band passes, or only if the uncertainty of its gauge leaves no doubt (ISO 14253-1:2017)."""
+    bolts_straight: bool = False
+    """Whether the setting that one bolt's stretch asked for is used straight for the rest, instead of from somewhat below."""
+    pinion: Literal["as the document says"] | PinionSchool = "as the document says"
+    """How this shop sets a pinion; a specification that goes another way says so before the first pull."""
     longest_pause_s: float = Field(default=120.0, gt=0, le=86_400)
     """Between two swings of one angle."""
     by_eye_deg: float = Field(default=10.0, ge=0, le=45)

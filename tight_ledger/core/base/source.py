@@ -5,7 +5,10 @@ from functools import cache
 from pathlib import Path
 
 CORE = Path(__file__).parents[1]
-RUN_PATH = ("base", "machines", "joints", "simulation", "tools", "specs", "records", "tool_care", "kinds", "planning", "runs")
+RUN_PATH = (
+    "base", "machines", "joints", "mechanics", "simulation", "tools", "adjust", "lab", "specs", "records", "tool_care", "kinds", "planning",
+    "runs",
+)  # fmt: skip
 """The rooms that a tablet runs too; the others stay on the server."""
 
 

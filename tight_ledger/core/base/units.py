@@ -12,7 +12,9 @@ from tight_ledger.core.base.rounding import nine_digits
 NewtonMetre = NewType("NewtonMetre", float)
 TorqueUnit = Literal["N·m", "lbf·ft", "lbf·in", "kgf·m", "ozf·in", "kgf·cm", "daN·m"]
 LengthUnit = Literal["mm", "µm", "thou", "in"]
-ReadingUnit = TorqueUnit | Literal["°"] | LengthUnit
+ForceUnit = Literal["N", "lbf", "kgf"]
+"""What a spring scale shows; with the radius at which it pulls that is a torque."""
+ReadingUnit = TorqueUnit | Literal["°"] | LengthUnit | ForceUnit
 Quantity = Literal["torque", "angle", "length", "drag"]
 
 LENGTH_UNITS: tuple[LengthUnit, ...] = get_args(LengthUnit)
@@ -35,17 +37,24 @@ NM_PER_UNIT: dict[str, float] = {
 """The size of each unit of torque [N·m]."""
 MM_PER_UNIT: dict[str, float] = {"mm": 1.0, "µm": 0.001, "thou": 0.0254, "in": 25.4}
 """The size of each unit of length [mm]."""
-STORED_PER_UNIT: dict[str, float] = {"°": 1.0} | NM_PER_UNIT | MM_PER_UNIT
-"""The size of each unit, in the unit in which its quantity is stored."""
+N_PER_UNIT: dict[str, float] = {"N": 1.0, "lbf": LBF_N, "kgf": STANDARD_GRAVITY}
+"""The size of each unit of force [N]."""
+STORED_PER_UNIT: dict[str, float] = {"°": 1.0} | NM_PER_UNIT | MM_PER_UNIT | N_PER_UNIT
+"""The size of each unit, in the unit in which its quantity is stored; of a force, in N at a radius of one metre."""
 STORED_UNIT: dict[Quantity, ReadingUnit] = {"torque": "N·m", "drag": "N·m", "angle": "°", "length": "mm"}
 
 MOST_TORQUE_NM = 50_000.0
 """Largest torque that is accepted [N·m]: more than a person pulls with a wrench."""
 
 
-def to_stored(figure: float, unit: ReadingUnit) -> float:
-    """A figure in `unit` in the unit in which its quantity is stored: N·m, ° or mm."""
-    return nine_digits(figure * STORED_PER_UNIT[unit])
+def to_stored(figure: float, unit: ReadingUnit, radius_mm: float = 1_000.0) -> float:
+    """A figure in `unit` in the unit in which its quantity is stored: N·m, ° or mm.
+
+    Args:
+        radius_mm: of a force, from the middle of the shaft to where it pulls, at a right angle: force times radius.
+    """
+    lever_m = radius_mm / 1_000 if unit in N_PER_UNIT else 1.0
+    return nine_digits(figure * STORED_PER_UNIT[unit] * lever_m)
 
 
 def from_stored(figure: float, unit: ReadingUnit) -> float:

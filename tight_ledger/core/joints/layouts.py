@@ -46,7 +46,8 @@ class Fastener(Model):
     y_mm: Millimetres
 
 
-MarkKind = Literal["valve", "dowel", "front", "filler"]
+MarkKind = Literal["valve", "dowel", "front", "filler", "gasket"]
+"""A gasket is a corner of its edge: the corners in their order are the outline."""
 
 
 class Mark(Model):
@@ -67,7 +68,7 @@ class Layout(Model):
     orders: dict[str, tuple[str | tuple[str, ...], ...]]
     looked_at: str = "from outside"
     first: str = ""
-    marks: tuple[Mark, ...] = Field(default=(), max_length=12)
+    marks: tuple[Mark, ...] = Field(default=(), max_length=40)
 
     @model_validator(mode="after")
     def _hangs_together(self) -> "Layout":

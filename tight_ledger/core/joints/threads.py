@@ -45,6 +45,16 @@ class Thread(Model):
         diameter_in, pitch_in = self.diameter_mm / MM_PER_INCH, self.pitch_mm / MM_PER_INCH
         return math.pi / 4 * (diameter_in - 0.9743 * pitch_in) ** 2 * MM_PER_INCH**2
 
+    @property
+    def pitch_diameter_mm(self) -> float:
+        """d2 = d − 0.649519 P [mm], of metric and unified threads alike (ISO 724, ASME B1.1)."""
+        return self.diameter_mm - 0.649519 * self.pitch_mm
+
+    @property
+    def root_diameter_mm(self) -> float:
+        """d3 = d − 1.226869 P [mm], the root of the bolt's thread (ISO 724)."""
+        return self.diameter_mm - 1.226869 * self.pitch_mm
+
 
 class Strength(Model):
     """What a class or grade bears at a diameter [MPa]."""
@@ -52,6 +62,9 @@ class Strength(Model):
     name: str
     proof_mpa: float
     yield_mpa: float
+    tensile_mpa: float
+    elongation: float
+    """After fracture, as a share of the length that stretches."""
 
 
 @cache
@@ -132,6 +145,21 @@ def classes() -> tuple[str, ...]:
     return tuple(name for table in ("property_classes", "grades") for name in tables()[table] if name != "_source")
 
 
+def classes_at(diameter_mm: float) -> tuple[str, ...]:
+    """Property classes and grades that are made at a diameter.
+
+    Args:
+        diameter_mm: nominal diameter [mm].
+    """
+    metric, grades = tables()["property_classes"], tables()["grades"]
+    return tuple(
+        name
+        for name in classes()
+        if any(diameter_mm <= row["up_to_mm"] for row in metric.get(name, []))
+        or any(diameter_mm <= row["up_to_in"] * MM_PER_INCH for row in grades.get(name, []))
+    )
+
+
 def strength(name: str, diameter_mm: float) -> Strength:
     """What a class or grade bears at a diameter.
 
@@ -142,8 +170,9 @@ def strength(name: str, diameter_mm: float) -> Strength:
     """
     for row in tables()["property_classes"].get(name, []):
         if diameter_mm <= row["up_to_mm"]:
-            return Strength(name=name, proof_mpa=row["proof_mpa"], yield_mpa=row["yield_mpa"])
+            return Strength(name=name, **{key: row[key] for key in ("proof_mpa", "yield_mpa", "tensile_mpa", "elongation")})
     for row in tables()["grades"].get(name, []):
         if diameter_mm <= row["up_to_in"] * MM_PER_INCH:
-            return Strength(name=name, proof_mpa=row["proof_ksi"] * MPA_PER_KSI, yield_mpa=row["yield_ksi"] * MPA_PER_KSI)
+            stresses = {f"{part}_mpa": row[f"{part}_ksi"] * MPA_PER_KSI for part in ("proof", "yield", "tensile")}
+            return Strength(name=name, elongation=row["elongation"], **stresses)
     raise Invalid("property_class", f"“{name}” is not known at {diameter_mm:g} mm.", f"It can be {', '.join(classes())}.")

@@ -4,14 +4,17 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
 
+from tight_ledger.core.adjust.proposals import Proposal, SettingUnit, Try
 from tight_ledger.core.base.display import Shown
 from tight_ledger.core.base.models import Model
-from tight_ledger.core.records.entries import RunKind
+from tight_ledger.core.records.entries import Adjusted, RunKind
 from tight_ledger.core.records.plans import Pass, Pull, Rung
+from tight_ledger.core.tools.gauges import RankedGauge
 from tight_ledger.core.tools.wrenches import Setting
 
 Ask = Literal[
-    "set", "click", "angle", "turn", "loosen", "align", "turned", "rotate", "measure", "confirm", "choose", "stop", "start again", "finish",
+    "set", "click", "angle", "turn", "loosen", "align", "turned", "rotate", "measure", "adjust", "confirm", "choose", "stop",
+    "start again", "finish",
 ]  # fmt: skip
 ON_RETURN = "recorded on coming back"
 
@@ -27,8 +30,11 @@ class Act(Model):
     option: str | None = None
     setting: Setting | None = None
     counts: Literal["total"] | None = None
+    asks_amount: bool = False
+    """Whether the person first says by how much a setting was changed, or to what."""
     asks_degrees: bool = False
     """Whether the degrees are typed first."""
+    adjusted: Adjusted | None = None
     text: str | None = None
     affirmed: tuple[str, ...] = ()
     of_fastener: bool = True
@@ -43,6 +49,39 @@ class LadderRung(Model):
     key: str
     figure: Shown
     picked: bool
+
+
+class Advised(Model):
+    """The tries so far, what the adjuster proposes, and what the axes of a picture of them are called."""
+
+    by: str
+    """The name of the adjuster."""
+    tries: tuple[Try, ...]
+    proposal: Proposal | None
+    """None before anything was read."""
+    setting: str
+    unit: SettingUnit
+    adds_up: bool
+    more: str
+    less: str
+    at: float
+    """The present setting."""
+    what: str
+    """What is read."""
+    item: str = ""
+    """Of which bolt or unit, where each has its own."""
+    band: Shown
+    low: float
+    high: float
+    """The band in the stored unit, as the readings of the tries."""
+    reads_in: str
+    """The stored unit."""
+    travel: float = 0.0
+    """Of a lock position, how far the nut goes [mm]; 0 where the setting is no position."""
+    positions: int = 0
+    """Lock positions in one turn; 0 where there are none."""
+    step: float
+    """By how much the plus and minus keys change what is said."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,6 +101,9 @@ class Doing:
     """Nobody knows how far it went: it is loosened or replaced first."""
     not_before: datetime | None = None
     not_after: datetime | None = None
+    advised: Advised | None = None
+    gauges: tuple[RankedGauge, ...] = ()
+    """What it can be read with, the most suitable first."""
 
 
 def go_on(_pass: Pass, _pull: Pull, _doing: Doing) -> tuple[str, tuple[Act, ...]]:

@@ -47,5 +47,5 @@ ALIGN = StepKind(
     outcomes=frozenset({"aligned", "high"}), passes=_passes, answered_by="turned", judge=_judge, reading="angle", has_measured_band=True,
     title=lambda _pass, _place, _of: "align", is_stage=True, stage=lambda pass_, _pull, _figure: _slot_words(pass_), told=_told,
     ask=lambda _pass: "align", prompt=lambda pass_, _pull, _doing: amount_prompt(_slot_words(pass_)),
-    acts=lambda _pass, _pull: (_IN_A_SLOT, _NO_SLOT), on_return=lambda _pass, _pull, _doing: ask_if_done(_IN_A_SLOT),
+    acts=lambda _pass, _pull, _doing: (_IN_A_SLOT, _NO_SLOT), on_return=lambda _pass, _pull, _doing: ask_if_done(_IN_A_SLOT),
 )  # fmt: skip

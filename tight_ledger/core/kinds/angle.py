@@ -104,5 +104,5 @@ ANGLE = StepKind(
     presses=("gauge", "eye"), tightens=True, adds_up=True, by_wire=True,
     numbered_with="angle", title=lambda _pass, place, of: f"angle {place} of {of}" if of > 1 else "angle",
     is_stage=True, is_figure=True, stage=lambda _pass, _pull, figure: figure, told=_told,
-    ask=lambda _pass: "angle", prompt=_prompt, acts=lambda _pass, _pull: (_BY_GAUGE, _BY_EYE), on_return=_on_return,
+    ask=lambda _pass: "angle", prompt=_prompt, acts=lambda _pass, _pull, _doing: (_BY_GAUGE, _BY_EYE), on_return=_on_return,
 )  # fmt: skip

@@ -76,5 +76,5 @@ CHECK = StepKind(
     tightens=True, proves_pace=True, by_wire=True,
     title=lambda _pass, _place, _of: "check", comes_if="if any turned", counts_rounds=" {place} of{most} {of}",
     is_stage=True, stage=lambda _pass, _pull, _figure: "check", told=_told, tried=lambda _step, _until, _times: "turned in every check",
-    ask=lambda _pass: "turned", prompt=_prompt, acts=lambda _pass, _pull: (_STILL, _TURNED), on_return=_on_return,
+    ask=lambda _pass: "turned", prompt=_prompt, acts=lambda _pass, _pull, _doing: (_STILL, _TURNED), on_return=_on_return,
 )  # fmt: skip

@@ -1,14 +1,10 @@
 """`do`: a task by hand, done or with an option chosen; a computed value can propose the option."""
 
-import math
-
-from tight_ledger.core.base.rounding import nine_digits
 from tight_ledger.core.kinds.acts import Act, Ask, Doing, go_on
 from tight_ledger.core.kinds.by_hand import ask_if_done
 from tight_ledger.core.kinds.fold_state import FoldState
 from tight_ledger.core.kinds.judged import Judged
 from tight_ledger.core.kinds.plan_builder import Built, PlanBuilder, StepContext
-from tight_ledger.core.kinds.readings import Readings
 from tight_ledger.core.kinds.rungs import row_of
 from tight_ledger.core.kinds.step_kind import StepKind
 from tight_ledger.core.records.entries import Entry
@@ -22,9 +18,7 @@ _DONE = Act(say="confirmed", kind="confirmed")
 def _passes(builder: PlanBuilder, step: Do, context: StepContext) -> Built:
     chosen = builder.policy.choices.get(step.id)
     fields: dict[str, object] = {"options": tuple(option for option in step.options if chosen in (None, option.key)) or step.options}
-    if step.by:
-        fields["by"] = {name: builder.refs(name, context, step.id) for name in step.by}
-        fields |= {"coef": dict(step.by), "const": step.const}
+    fields |= builder.computed_from(step.by, step.const, context, step.id)
     fields |= {"whole_machine": True} if step.whole_machine else {}
     if step.per_fastener:
         return tuple(Pull(**common) for _, common in builder.pull_fields(step, context)), fields
@@ -34,25 +28,12 @@ def _passes(builder: PlanBuilder, step: Do, context: StepContext) -> Built:
 def _judge(fold: FoldState, entry: Entry, pass_: Pass, _pull: Pull) -> Judged:
     if pass_.by_another and entry.by in fold.hands:
         return Judged.stays_open("same_person")
-    return Judged(entry.option or (pass_.options[0].key if len(pass_.options) == 1 else "done"), _value(fold.readings, pass_))
-
-
-def _value(readings: Readings, pass_: Pass) -> float | None:
-    """Constant + Σ coefficient × reading; None while a reading is missing or nothing is computed."""
-    if not pass_.by:
-        return None
-    parts = [pass_.const]
-    for name, passes in pass_.by.items():
-        value = readings.last_value(passes, None)
-        if value is None:
-            return None
-        parts.append(pass_.coef[name] * value)
-    return nine_digits(math.fsum(parts))
+    return Judged(entry.option or (pass_.options[0].key if len(pass_.options) == 1 else "done"), fold.readings.computed(pass_))
 
 
 def _proposes(fold: FoldState, pass_: Pass) -> tuple[str, float | None]:
     """The option whose range holds the value; empty if none does."""
-    value = _value(fold.readings, pass_)
+    value = fold.readings.computed(pass_)
     ranged = [option for option in pass_.options if option.low is not None or option.high is not None]
     place = row_of(value, [(option.low, option.high) for option in ranged]) if value is not None else None
     return (ranged[place].key if place is not None else ""), value
@@ -66,7 +47,7 @@ def _ask(pass_: Pass) -> Ask:
     return "choose" if _is_choice(pass_) else "confirm"
 
 
-def _acts(pass_: Pass, _pull: Pull) -> tuple[Act, ...]:
+def _acts(pass_: Pass, _pull: Pull, _doing: Doing) -> tuple[Act, ...]:
     if not _is_choice(pass_):
         return (_DONE,)
     return tuple(Act(say=option.say or option.key, kind="confirmed", option=option.key) for option in pass_.options)

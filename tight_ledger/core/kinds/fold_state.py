@@ -11,6 +11,8 @@ from tight_ledger.core.kinds.readings import Readings
 from tight_ledger.core.records.entries import Entry
 from tight_ledger.core.records.plans import Plan, Pull
 from tight_ledger.core.records.verdicts import Verdict, VerdictCode
+from tight_ledger.core.tools.gauges import Gauge
+from tight_ledger.core.tools.pieces import PieceNow
 from tight_ledger.core.tools.wrenches import Setting
 
 
@@ -74,6 +76,10 @@ class FoldState:
     """Ids of pulls of which nobody knows how far they went."""
     hands: set[UUID] = field(default_factory=set)
     """People who pulled."""
+    stock: tuple[PieceNow, ...] = ()
+    """The shims and spacers that were known at the start."""
+    gauges: dict[UUID, Gauge] = field(default_factory=dict)
+    """The gauges that were known at the start."""
     touched: dict[str, None] = field(default_factory=dict)
     """Fasteners that were tightened at all, in order."""
 
@@ -100,6 +106,10 @@ class FoldState:
         name = name_of(self.pulls.plan.nouns, label) if label is not None else ""
         pull_id = pull.id if pull else entry.pull
         self.verdicts.append(Verdict(code=code, entry=entry.id, seq=entry.seq, pull=pull_id, fastener=label, name=name, detail=detail))
+
+    def gauge_of(self, entry: Entry) -> Gauge | None:
+        """What an entry was read with; None if it does not say, or if the run does not know it."""
+        return self.gauges.get(entry.tools[0]) if entry.tools else None
 
     def reopen(self, pull: Pull) -> None:
         """Remove everything that is known about a pull, so that it has to be made again."""

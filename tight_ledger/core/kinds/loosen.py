@@ -49,5 +49,5 @@ LOOSEN = StepKind(
     title=lambda _pass, _place, _of: "loosen", is_stage=True, stage=lambda pass_, _pull, _figure: _back_words(pass_), told=_told,
     ask=lambda _pass: "loosen",
     prompt=lambda pass_, _pull, _doing: amount_prompt("until it is loose" if pass_.unit == "free" else _back_words(pass_)),
-    acts=lambda _pass, _pull: (_BACK,), on_return=lambda _pass, _pull, _doing: ask_if_done(_BACK),
+    acts=lambda _pass, _pull, _doing: (_BACK,), on_return=lambda _pass, _pull, _doing: ask_if_done(_BACK),
 )  # fmt: skip

@@ -11,7 +11,7 @@ from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.joints.layouts import ranked
 from tight_ledger.core.records.plans import Pass, Pick, Pull, Refs, Test, Tooling
-from tight_ledger.core.specs.spec import Spec, torque_band
+from tight_ledger.core.specs.spec import Spec, torque_band, walk
 from tight_ledger.core.specs.steps import Check, Condition, Step, Torque
 from tight_ledger.core.tools.wrenches import SET_BEFOREHAND, Setting, set_wrench
 
@@ -100,6 +100,12 @@ class PlanBuilder:
         """Where a reading or a rung is looked up."""
         return Pick(how=how, passes=self.refs(step_id, context, asker), fastener=fastener)
 
+    def computed_from(self, by: dict[str, float], const: float, context: StepContext, asker: str) -> PullFields:
+        """The fields of a pass whose value is computed from earlier readings: constant + Σ coefficient × reading; none without any."""
+        if not by:
+            return {}
+        return {"by": {name: self.refs(name, context, asker) for name in by}, "coef": dict(by), "const": const}
+
     def test(self, condition: Condition, context: StepContext, fastener: str | None, *, every: bool = False, negate: bool = False) -> Test:
         """A condition as a test of passes.
 
@@ -130,6 +136,14 @@ class PlanBuilder:
         if step.when is None or step.when.per == "joint" or not self.takes_fasteners(step):
             return False
         return any(row.covers for row in self.compiled.get(step.when.step, ()))
+
+    def step_beside(self, step: Step, wanted: str) -> Step | None:
+        """Find another step of the same procedure by its id, earlier or later. Returns None if the procedure has no such step."""
+        for steps in self.spec.procedures.values():
+            by_id = {each.id: each for each in walk(steps)}
+            if by_id.get(step.id) == step:
+                return by_id.get(wanted)
+        return None
 
     # fasteners ----------------------------------------------------------------------------------------------------
 

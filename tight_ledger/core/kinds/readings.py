@@ -1,7 +1,9 @@
 """What was read in a run so far, by pull."""
 
+import math
 from dataclasses import dataclass, field
 
+from tight_ledger.core.base.rounding import nine_digits
 from tight_ledger.core.records.entries import Entry
 from tight_ledger.core.records.plans import Pass, Pull, Refs
 
@@ -24,6 +26,8 @@ class Readings:
     """By pull id, in stored units."""
     rungs: dict[str, str] = field(default_factory=dict)
     """By pull id, the key of the rung that was used."""
+    uncertainty: dict[str, float] = field(default_factory=dict)
+    """By pull id, that of the gauge, in stored units."""
     progress: dict[str, PullProgress] = field(default_factory=dict)
     closed_by: dict[str, Entry] = field(default_factory=dict)
     """By pull id, the entry that closed it."""
@@ -37,6 +41,13 @@ class Readings:
         ]
         return found[-1] if found else None
 
+    def computed(self, pass_: Pass) -> float | None:
+        """Constant + Σ coefficient × reading; None while a reading is missing or nothing is computed."""
+        values = {name: self.last_value(passes, None) for name, passes in pass_.by.items()}
+        if not values or None in values.values():
+            return None
+        return nine_digits(math.fsum((pass_.const, *(pass_.coef[name] * value for name, value in values.items() if value is not None))))
+
     def last_rung(self, passes: Refs, fastener: str | None) -> str | None:
         """The key of the rung last used in some passes; None if none was."""
         found = [self.rungs[pull.id] for pull in self._pulls(passes) if pull.id in self.rungs and fastener in (None, pull.fastener)]
@@ -47,7 +58,7 @@ class Readings:
 
     def forget(self, pull_id: str) -> None:
         """Remove what was read at a pull that was reopened."""
-        for known in (self.values, self.rungs, self.progress, self.closed_by):
+        for known in (self.values, self.rungs, self.uncertainty, self.progress, self.closed_by):
             known.pop(pull_id, None)
 
 

@@ -1,5 +1,6 @@
 """The registry of the kinds of step. A new kind is a module, its shape in `specs/steps.py`, and a line here."""
 
+from tight_ledger.core.kinds.adjust import ADJUST_STEP
 from tight_ledger.core.kinds.align import ALIGN
 from tight_ledger.core.kinds.angle import ANGLE
 from tight_ledger.core.kinds.check import CHECK
@@ -15,5 +16,5 @@ from tight_ledger.core.kinds.torque import TORQUE
 from tight_ledger.core.kinds.turns import TURNS
 
 KINDS: Registry = {
-    kind.name: kind for kind in (TORQUE, ANGLE, TURNS, LOOSEN, ALIGN, CHECK, ROTATE, MEASURE, DO, STOP, EACH, REPEAT)
+    kind.name: kind for kind in (TORQUE, ANGLE, TURNS, LOOSEN, ALIGN, CHECK, ROTATE, MEASURE, ADJUST_STEP, DO, STOP, EACH, REPEAT)
 }  # fmt: skip

@@ -1,6 +1,6 @@
 """`rotate`: turn the joint itself, as a hub, so that its rollers settle."""
 
-from tight_ledger.core.kinds.acts import Act
+from tight_ledger.core.kinds.acts import Act, Doing
 from tight_ledger.core.kinds.by_hand import amount_prompt, amount_words, ask_if_done
 from tight_ledger.core.kinds.fold_state import FoldState
 from tight_ledger.core.kinds.judged import Judged
@@ -24,7 +24,7 @@ def _turn_words(pass_: Pass) -> str:
     return f"{amount_words(pass_)} of the {pass_.what}"
 
 
-def _acts(pass_: Pass, _pull: Pull) -> tuple[Act, ...]:
+def _acts(pass_: Pass, _pull: Pull, _doing: Doing) -> tuple[Act, ...]:
     return (Act(say=f"turned {_turn_words(pass_)}", kind="turned"),)
 
 
@@ -42,5 +42,5 @@ ROTATE = StepKind(
     outcomes=frozenset({"turned"}), passes=_passes, takes_fasteners=lambda _step: False, answered_by="turned", judge=_judge,
     after_the_joint=True, title=lambda pass_, _place, _of: f"turn the {pass_.what}", told=_told,
     ask=lambda _pass: "rotate", prompt=lambda pass_, _pull, _doing: amount_prompt(_turn_words(pass_)), acts=_acts,
-    on_return=lambda pass_, pull, _doing: ask_if_done(_acts(pass_, pull)[0]),
+    on_return=lambda pass_, pull, doing: ask_if_done(_acts(pass_, pull, doing)[0]),
 )  # fmt: skip

@@ -5,7 +5,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
-from tight_ledger.core.kinds.acts import Act, Ask, Doing, go_on
+from tight_ledger.core.kinds.acts import Act, Advised, Ask, Doing, go_on
 from tight_ledger.core.kinds.fold_state import FoldState
 from tight_ledger.core.kinds.judged import Judged
 from tight_ledger.core.kinds.plan_builder import Built, PlanBuilder, StepContext
@@ -105,9 +105,11 @@ class StepKind:
     proves_pace: bool = False
     """A pass of it, made as slowly as a hand needs, answers an earlier pass that was pressed too fast."""
     by_wire: bool = False
-    """Whether a wrench on the line can do it."""
+    """Whether a wrench or a gauge on the line can do it."""
     proposes: Callable[[FoldState, Pass], tuple[str, float | None]] = lambda _fold, _pass: ("", None)
     """The option that a computed value proposes, and the value."""
+    advises: Callable[[FoldState, Pass], Advised | None] = lambda _fold, _pass: None
+    """What to do next and by how much, from what was read so far."""
 
     # what it is called
     numbered_with: str = ""
@@ -135,7 +137,7 @@ class StepKind:
     ask: Callable[[Pass], Ask] = lambda _pass: "confirm"
     prompt: Callable[[Pass, Pull, Doing], dict[str, Any]] = lambda _pass, _pull, _doing: {}
     """The fields of the prompt that show its figure."""
-    acts: Callable[[Pass, Pull], tuple[Act, ...]] = lambda _pass, _pull: ()
+    acts: Callable[[Pass, Pull, Doing], tuple[Act, ...]] = lambda _pass, _pull, _doing: ()
     """The keys, the likeliest first."""
     on_return: Callable[[Pass, Pull, Doing], tuple[str, tuple[Act, ...]]] = go_on
     """What is asked of somebody who comes back to it, after its name, and the keys."""

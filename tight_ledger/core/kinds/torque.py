@@ -18,12 +18,14 @@ from tight_ledger.core.kinds.torque_pulls import torque_of, torque_prompt
 from tight_ledger.core.records.entries import Entry
 from tight_ledger.core.records.plans import Pass, Pull, Rung
 from tight_ledger.core.records.verdicts import VerdictCode
-from tight_ledger.core.specs.spec import Spec, pick_figure
+from tight_ledger.core.specs.spec import Spec, advised_settings, pick_figure
 from tight_ledger.core.specs.steps import Measure, Torque
 
 RUNNING_ROWS = 8
 """Number of running-torque ranges; each has its own setting."""
-LADDER, FOUND = "ladder:", "found in "
+LADDER, FOUND, SET_BY = "ladder:", "found in ", "as set by "
+FARTHER = 1.25
+"""Of the most that it turns, without the torque: the thread gives way. Common practice, no source."""
 _CLICK = Act(say="clicked", kind="pulled", how="click")
 
 
@@ -41,6 +43,9 @@ def _passes(builder: PlanBuilder, step: Torque, context: StepContext) -> Built:
                 fields["pick"] = builder.pick(step.found, context, step.id, "same", None)
             elif step.id in builder.compiled:
                 fields["pick"] = builder.pick(step.id, context, step.id, "next", label)
+        elif step.set_by is not None:
+            fields["rungs"] = _advised_rows(builder, step, place)
+            fields["pick"] = builder.pick(step.set_by, context, step.id, "range", label)
         elif step.plus is not None:
             fields["rungs"] = _running_rows(builder, step, label, place)
             fields["pick"] = builder.pick(step.plus, context, step.id, "range", label)
@@ -74,15 +79,23 @@ def _running_rows(builder: PlanBuilder, step: Torque, label: str, place: int) ->
     return tuple(rows)
 
 
+def _advised_rows(builder: PlanBuilder, step: Torque, place: int) -> tuple[Rung, ...]:
+    """A row for every setting that an adjustment can come to; half a step on either side picks it."""
+    figures, rows = advised_settings(builder.spec, step), []
+    half = figures.step_nm / 2
+    for nm in figures.settings():
+        band = figures.band_at(nm)
+        rows.append(Rung(key=f"{nm:g}", band=band, setting=builder.setting(place, band), low=nm - half, high=nm + half))
+    return tuple(rows)
+
+
 def _judge(fold: FoldState, entry: Entry, _pass: Pass, pull: Pull) -> Judged:
     rung = picked(fold.readings, pull, entry)
     band = pull.band if not pull.rungs else rung.band if rung is not None else None
     torque_nm, why = torque_of(fold, entry, pull, rung)
-    odd: list[VerdictCode] = []
-    if pull.watch is not None and entry.turned is not None and pull.watch.judge(entry.turned.stored) != "ok":
-        odd.append("watch")
     if band is None or torque_nm is None:
-        return Judged.stays_open(*odd, "no_figure" if band is None else why)
+        return Judged.stays_open("no_figure" if band is None else why)
+    odd: list[VerdictCode] = []
     if rung is not None:
         fold.readings.rungs[pull.id] = rung.key
     if entry.how == "wire" and is_far_off(torque_nm, band):
@@ -92,13 +105,31 @@ def _judge(fold: FoldState, entry: Entry, _pass: Pass, pull: Pull) -> Judged:
         odd.append("low")
     elif outcome == "high":
         odd.append("spent" if pull.yields else "high")
-    return Judged(outcome, torque_nm, tuple(map(JudgedVerdict, odd)), closes=outcome != "low")
+    turned = entry.turned.stored if entry.turned is not None else None
+    watched = (JudgedVerdict("watch", said),) if (said := _watched(pull, turned, outcome)) else ()
+    return Judged(outcome, torque_nm, (*watched, *map(JudgedVerdict, odd)), closes=outcome != "low")
+
+
+def _watched(pull: Pull, turned_deg: float | None, outcome: str) -> str:
+    """What torque and turn say together; empty if they agree, or if one of them is not known.
+
+    One that turns on without rising has a bad thread or yields; one that rises without turning is on its shell, bottomed or
+    cross-threaded. Common practice, no source.
+    """
+    if pull.watch is None or turned_deg is None:
+        return ""
+    placed = pull.watch.judge(turned_deg)
+    if placed == "high" and (outcome != "low" or turned_deg > FARTHER * pull.watch.high):
+        return f"turned {turned_deg:.0f}° without rising as it should: a bad thread, or it yields"
+    return f"rose after only {turned_deg:.0f}°: it bottoms, or is cross-threaded" if placed == "low" and outcome != "low" else ""
 
 
 def _aloud(spec: Spec, step: Torque) -> str:
     fasteners = fasteners_aloud(spec, step)
     if step.found:
         return f"{fasteners} to the figure that {step.found} ended on"
+    if step.set_by:
+        return f"{fasteners} to what {step.set_by} came to"
     if step.ladder:
         return f"{fasteners} one rung higher: {', '.join(band.written or show_band(band).limits for band in step.ladder)}"
     more = f", plus what {step.plus} read" if step.plus else ""
@@ -113,6 +144,8 @@ def _stage(_pass: Pass, pull: Pull, figure: str) -> str:
             return "to the figure that was found"
         rungs = [rung.band.written or show_band(rung.band).limits for rung in pull.rungs]
         return f"{rungs[0]} up to {rungs[-1]}"
+    if pull.rungs and pull.band is None:
+        return "to the setting that its reading asks for"
     return f"{figure} and what turns it already" if pull.rungs else figure
 
 
@@ -133,11 +166,13 @@ def _on_return(_pass: Pass, _pull: Pull, _doing: Doing) -> tuple[str, tuple[Act,
 
 
 def _read_short(text: str, unit: str) -> dict[str, Any] | None:
-    """`ladder: 51–53 N·m | 56–58 N·m`, `found in t`, `30 %`."""
+    """`ladder: 51–53 N·m | 56–58 N·m`, `found in t`, `as set by s`, `30 %`."""
     if text.startswith(LADDER):
         return {"ladder": [cells.read_figures(rung, "torque", unit, "figure") for rung in cells.listed(text.removeprefix(LADDER))]}
     if text.startswith(FOUND):
         return {"found": text.removeprefix(FOUND).strip()}
+    if text.startswith(SET_BY):
+        return {"set_by": text.removeprefix(SET_BY).strip()}
     if text.endswith("%") and "|" not in text and "±" not in text:
         try:
             return {"share": round(float(text.removesuffix("%").strip().replace(",", ".")) / 100, 6)}
@@ -151,6 +186,8 @@ def _write_short(step: Torque, rest: dict[str, Any]) -> str:
         return f"{LADDER} {cells.BETWEEN.join(rung['written'] for rung in rest.pop('ladder'))}"
     if "found" in rest:
         return f"{FOUND}{rest.pop('found')}"
+    if "set_by" in rest:
+        return f"{SET_BY}{rest.pop('set_by')}"
     if "share" in rest:
         text = f"{rest['share'] * 100:.10g} %"
         if (_read_short(text, "") or {}).get("share") == rest["share"]:
@@ -165,5 +202,5 @@ TORQUE = StepKind(
     outcomes=frozenset({"low", "ok", "high"}), passes=_passes, answered_by="pulled", judge=_judge, reading="torque", presses=("click",),
     tightens=True, by_wire=True, numbered_with="stage", title=lambda _pass, place, of: f"stage {place} of {of}",
     is_stage=True, is_figure=True, stage=_stage, told=_told,
-    ask=lambda _pass: "click", prompt=_prompt, acts=lambda _pass, _pull: (_CLICK,), on_return=_on_return,
+    ask=lambda _pass: "click", prompt=_prompt, acts=lambda _pass, _pull, _doing: (_CLICK,), on_return=_on_return,
 )  # fmt: skip

@@ -1,6 +1,6 @@
 """`turns`: turn on by whole turns, by hand; it may seat before."""
 
-from tight_ledger.core.kinds.acts import Act
+from tight_ledger.core.kinds.acts import Act, Doing
 from tight_ledger.core.kinds.by_hand import amount_prompt, amount_words, ask_if_done, pulls_for_each
 from tight_ledger.core.kinds.fold_state import FoldState
 from tight_ledger.core.kinds.judged import Judged
@@ -23,7 +23,7 @@ def _judge(_fold: FoldState, entry: Entry, _pass: Pass, _pull: Pull) -> Judged:
     return Judged("seated" if entry.option == "seated" else "turned")
 
 
-def _acts(pass_: Pass, _pull: Pull) -> tuple[Act, ...]:
+def _acts(pass_: Pass, _pull: Pull, _doing: Doing) -> tuple[Act, ...]:
     return Act(say=f"turned {amount_words(pass_)}", kind="turned"), _SEATED
 
 
@@ -41,5 +41,5 @@ TURNS = StepKind(
     numbered_with="stage", title=lambda _pass, place, of: f"stage {place} of {of}",
     is_stage=True, stage=lambda pass_, _pull, _figure: amount_words(pass_), told=_told,
     ask=lambda _pass: "turn", prompt=lambda pass_, _pull, _doing: amount_prompt(amount_words(pass_)), acts=_acts,
-    on_return=lambda pass_, pull, _doing: ask_if_done(_acts(pass_, pull)[0]),
+    on_return=lambda pass_, pull, doing: ask_if_done(_acts(pass_, pull, doing)[0]),
 )  # fmt: skip

@@ -91,7 +91,7 @@ def _against_itself(spec: Spec) -> Iterator[str]:
         for step in walk(steps):
             if isinstance(step, Loosen):
                 before.clear()
-            if not isinstance(step, Torque) or step.found:
+            if not isinstance(step, Torque) or step.is_found:
                 continue
             yield from _rungs(name, step)
             for label in spec.layout.select(step.of) if not step.ladder else ():

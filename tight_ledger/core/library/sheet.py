@@ -4,7 +4,7 @@ from tight_ledger.core.base.display import Shown, show_band
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.policy import Policy
-from tight_ledger.core.base.units import USUAL_UNITS
+from tight_ledger.core.base.units import USUAL_UNITS, TorqueUnit
 from tight_ledger.core.joints.proposals import why
 from tight_ledger.core.library.reading_aloud import AloudLine, read_aloud
 from tight_ledger.core.planning.compiler import compile_passes
@@ -57,13 +57,17 @@ class Sheet(Model):
     caution: str
 
 
-def sheet(spec: Spec, policy: Policy) -> Sheet:
-    """The sheet of a spec, its main procedure first."""
+def sheet(spec: Spec, policy: Policy, unit: TorqueUnit = "N·m") -> Sheet:
+    """The sheet of a spec, its main procedure first.
+
+    Args:
+        unit: of torque, that comes first after the one in which the spec is written.
+    """
     first = main_procedure(spec)
     names = [first, *(name for name in spec.procedures if name != first)]
     done = {name: stages_of(spec, name, policy) for name in names}
     return Sheet(
-        figures=tuple(_figure(spec, row, policy) for row in done[first].kinds),
+        figures=tuple(_figure(spec, row, policy, unit) for row in done[first].kinds),
         measured=done[first].joint,
         refused=done[first].refused,
         procedures=tuple(Procedure(name=name, lines=tuple(read_aloud(spec, spec.procedures[name], done[name]))) for name in names),
@@ -100,9 +104,9 @@ def thread_words(spec: Spec) -> str:
     return ", ".join(f"{threads.count(thread)} × {thread}" for thread in dict.fromkeys(threads))
 
 
-def _figure(spec: Spec, row: KindStages, policy: Policy) -> Figure:
+def _figure(spec: Spec, row: KindStages, policy: Policy, unit: TorqueUnit) -> Figure:
     described, last = spec.layout.kinds[row.of], row.last
-    units = tuple(dict.fromkeys((*([last.unit] if last and last.unit else ()), *USUAL_UNITS))) if last is not None else ()
+    units = tuple(dict.fromkeys((*([last.unit] if last and last.unit else ()), unit, *USUAL_UNITS))) if last is not None else ()
     said = [described.property_class and f"class {described.property_class}", described.coating, described.condition, described.note]
     said += ["single use"] if described.single_use else []
     said += ["tightened into yield"] if described.yields else []

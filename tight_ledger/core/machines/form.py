@@ -8,7 +8,7 @@ from tight_ledger.core.base.models import Model
 from tight_ledger.core.machines.positions import Position, Side
 
 Body = Literal["bus", "van", "tractor", "tug", "loader", "stacker", "forklift", "trailer", "stationary"]
-Part = Literal["body", "cab", "engine", "axle", "hitch", "boom", "counterweight", "drum"]
+Part = Literal["body", "cab", "engine", "axle", "hitch", "boom", "counterweight"]
 End = Literal["front", "middle", "rear"]
 
 

@@ -1,5 +1,6 @@
 """A particular vehicle or piece of equipment."""
 
+from collections.abc import Iterable
 from uuid import UUID
 
 from pydantic import Field
@@ -28,3 +29,19 @@ class Machine(Model):
     """What it looks like from above; None as long as nobody has said it."""
     variant: dict[str, str] = {}
     """What is known about this machine beyond its model: `bearing`: `press-in`. Found out once, kept."""
+
+
+def maker_and_model(said: str, makers: Iterable[str]) -> tuple[str, str]:
+    """Maker and model from one line: by the longest known maker that it begins with, else the maker is its first word.
+
+    Args:
+        said: `Tarn & Oake Capstan 9`.
+        makers: that are known.
+
+    Returns:
+        As the maker is written where it is known; the model is empty if nothing comes after the maker.
+    """
+    line = " ".join(said.split())
+    known = sorted((maker for maker in makers if line.casefold().startswith(f"{maker.casefold()} ")), key=len)
+    maker = known[-1] if known else line.partition(" ")[0]
+    return maker, line[len(maker) :].strip()

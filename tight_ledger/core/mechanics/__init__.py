@@ -1,1 +1,1 @@
-"""The mechanics of a bolted joint: an estimate of the torque from thread, class and friction. Off the run path."""
+"""The mechanics of a bolted joint: friction, stress, stiffness, yield, settling; an estimate of the torque."""

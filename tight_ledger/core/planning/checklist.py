@@ -13,7 +13,7 @@ from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.machines.positions import Position
 from tight_ledger.core.records.plans import Pass, Pull, Test, Tooling
 from tight_ledger.core.specs.spec import Spec, walk
-from tight_ledger.core.specs.steps import Align, Angle, StepBase, Torque, Turns
+from tight_ledger.core.specs.steps import AdjustStep, Align, Angle, StepBase, Torque, Turns
 from tight_ledger.core.tools.adapters import Multiplier
 from tight_ledger.core.tools.inventory import Support
 from tight_ledger.core.tools.wrenches import SET_BEFOREHAND
@@ -88,7 +88,12 @@ def checklist(
     if not policy.checklist:
         return ()
     lengths = _lengths(spec, used) if _builds(spec, procedure) else ()
-    said = {**(_of_parts(spec, procedure) if _builds(spec, procedure) else {}), "held": held, **_of_tools(tooling, passes)}
+    said = {
+        "school": _of_school(spec, procedure, policy),
+        **(_of_parts(spec, procedure) if _builds(spec, procedure) else {}),
+        "held": held,
+        **_of_tools(tooling, passes),
+    }
     own = {step.id for step in walk(spec.steps_of(procedure))}
     tasks = tuple(
         Pass(id=f"+{name}", step=f"+{name}", kind="do", pulls=(Pull(id=f"+{name}"),), say=words)
@@ -143,6 +148,15 @@ def _of_parts(spec: Spec, procedure: str) -> dict[str, str]:
         "places": " ".join(f"{line.rstrip('.')}." for line in (*special, *spec.orientation)),
         "hold": f"Counter-hold ready for {', '.join(holds)}; clear of housings, pipes and hands." if holds else "",
     }
+
+
+def _of_school(spec: Spec, procedure: str, policy: Policy) -> str:
+    """What is confirmed where a specification sets a pinion in another way than this shop does."""
+    steps = (step.figures.school for step in walk(spec.steps_of(procedure)) if isinstance(step, AdjustStep))
+    ways = dict.fromkeys(school for school in steps if school is not None)
+    if policy.pinion == "as the document says" or not ways or policy.pinion in ways:
+        return ""
+    return f"This shop sets a pinion by {policy.pinion}; this document by {' and '.join(ways)}, and that is what is fitted here."
 
 
 def _of_tools(tooling: Sequence[Tooling], passes: Sequence[Pass]) -> dict[str, str]:

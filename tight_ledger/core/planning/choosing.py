@@ -11,16 +11,19 @@ from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.people import Role, require_right
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.base.units import TorqueUnit
+from tight_ledger.core.kinds.registry import KINDS
 from tight_ledger.core.machines.machine import Machine
 from tight_ledger.core.machines.positions import Position
 from tight_ledger.core.planning.checklist import held_words, is_lifted, load_at
 from tight_ledger.core.planning.needs import Need, needs
 from tight_ledger.core.planning.ranking import Bench, Choice, Share, assign, equip, in_sequence, judge, rank, share_out
-from tight_ledger.core.records.plans import Tooling
+from tight_ledger.core.records.plans import Plan, Tooling
 from tight_ledger.core.specs.spec import Spec
 from tight_ledger.core.tool_care.care import Care
 from tight_ledger.core.tools.adapters import SQUARE_LIMIT_NM, Adapter, Crowfoot, Universal
-from tight_ledger.core.tools.inventory import Gauge, Support, Tool, tool_id
+from tight_ledger.core.tools.gauges import READS, Gauge, GaugeNow
+from tight_ledger.core.tools.inventory import Holder, Support, Tool, tool_id
+from tight_ledger.core.tools.pieces import Piece, PieceNow
 from tight_ledger.core.tools.wrenches import Wrench
 
 
@@ -84,6 +87,25 @@ class CribNow(Model):
 
     tools: tuple[Tool, ...]
     care: dict[UUID, Care]
+    pieces: tuple[PieceNow, ...] = ()
+    """The shims and spacers, with what each measures and whether it is at hand."""
+
+    def gauges_for(self, plan: Plan) -> tuple[GaugeNow, ...]:
+        """The gauges that read what a plan measures, with how they stand."""
+        bands = [
+            pull.band for pass_ in plan.passes for pull in pass_.pulls if KINDS[pass_.kind].has_measured_band and pull.band is not None
+        ]
+        wanted = {band.quantity for band in bands}
+        return tuple(
+            GaugeNow(gauge=tool, standing=care.standing, words=care.words)
+            for tool in self.tools
+            if isinstance(tool, Gauge) and READS[tool.what] & wanted and (care := self.care.get(tool.id)) is not None
+        )
+
+    def stock_for(self, plan: Plan) -> tuple[PieceNow, ...]:
+        """The pieces that go where a plan adjusts something by their thickness."""
+        rings = {pass_.advice.ring for pass_ in plan.passes if pass_.advice is not None and pass_.advice.ring is not None}
+        return tuple(now for now in self.pieces if any(now.goes_with(*ring) for ring in rings))
 
     @property
     def wrenches(self) -> list[Wrench]:
@@ -145,7 +167,7 @@ def _adapters(tools: Sequence[Tool], wrench: Wrench, puts: Sequence[Put]) -> tup
             )
         else:
             tool = shelf.get(put.tool)
-            if tool is None or isinstance(tool, Wrench | Gauge | Support):
+            if tool is None or isinstance(tool, Wrench | Gauge | Holder | Support | Piece):
                 named = tool.name if tool is not None else str(put.tool)
                 raise Invalid("on_its_end", f"{named} is nothing that goes on a wrench's end.", "Pick an adapter of the crib.")
             adapter = _turned(tool, put.turned_deg)
@@ -185,7 +207,7 @@ def offer(crib: CribNow, policy: Policy, spec: Spec, machine: Machine | None, re
         choices += rank(asked, [wrench], bench, adapters, request.tilt_deg)
     choices = in_sequence(choices)
     bare = choices if not request.on_its_end and not request.tilt_deg else rank(asked, crib.wrenches, bench)
-    shares, left = share_out(asked, bare) if all(choice.refused for choice in choices) else ((), ())
+    shares, left = share_out(asked, bare, bench) if all(choice.refused for choice in choices) else ((), ())
     known = machine.axle_loads_kg if machine is not None else {}
     given = {request.position.axle: request.axle_load_kg} if request.axle_load_kg is not None else {}
     load, held, too_weak, lifted = load_at(known | given, request.position), "", "", is_lifted(spec, request.procedure)

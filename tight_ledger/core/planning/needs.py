@@ -3,7 +3,7 @@
 from tight_ledger.core.base.bands import Band
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.policy import Policy
-from tight_ledger.core.specs.spec import Spec, pick_figure, takes_final_check, torque_band, walk
+from tight_ledger.core.specs.spec import Spec, advised_settings, pick_figure, takes_final_check, torque_band, walk
 from tight_ledger.core.specs.steps import Angle, Check, StepBase, Torque
 
 
@@ -31,7 +31,7 @@ def needs(spec: Spec, procedure: str, policy: Policy, of: str | tuple[str, ...] 
     every = list(walk(spec.steps_of(procedure)))
     if policy.final_check and takes_final_check(spec, procedure):
         every.append(Check(id="+check", kind="check"))
-    torques = [step.id for step in every if isinstance(step, Torque) and step.found is None]
+    torques = [step.id for step in every if isinstance(step, Torque) and not step.is_found]
     chosen = set(spec.layout.select(of))
     found: list[Need] = []
     for step in every:
@@ -48,6 +48,10 @@ def _of_step(spec: Spec, step: StepBase, stage: str, labels: list[str]) -> list[
         if isinstance(step, Torque) and step.ladder:
             for rung in step.ladder:
                 rows.setdefault((rung, None), []).append(label)
+        elif isinstance(step, Torque) and step.set_by is not None:
+            figures = advised_settings(spec, step)
+            for setting_nm in (figures.settings()[0], figures.most_nm):
+                rows.setdefault((figures.band_at(setting_nm), None), []).append(label)
         elif (isinstance(step, Torque) and step.found is None) or isinstance(step, Check):
             rows.setdefault((torque_band(spec, step, label), None), []).append(label)
         elif isinstance(step, Angle):

@@ -1,6 +1,6 @@
 """Which wrench of the crib can do a joint: what speaks for it and against it, and what it is set to, stage by stage."""
 
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Literal
 from uuid import UUID
 
@@ -260,23 +260,30 @@ class Share(Model):
     words: str
 
 
-def share_out(asked: Sequence[Need], choices: Sequence[Choice]) -> tuple[tuple[Share, ...], tuple[str, ...]]:
+def share_out(asked: Sequence[Need], choices: Sequence[Choice], bench: Bench) -> tuple[tuple[Share, ...], tuple[str, ...]]:
     """The fewest wrenches that do all needs, each with its needs; and what none can do, in words.
 
+    Each is judged once more for its own needs alone: what is proposed here is not refused when the run starts.
+
     Args:
-        choices: in the sequence of `rank`; a barred one is left out.
+        choices: in the sequence of `rank`.
     """
-    left = {(need.step, need.labels): need.words for need in asked}
+    left = {(need.step, need.labels): need for need in asked}
     shares: list[Share] = []
-    able = [(choice, {(s.step, s.labels): s for s in choice.stages}) for choice in choices if not choice.may_override]
     while left:
-        choice, can = max(able, key=lambda row: len(row[1].keys() & left.keys()), default=(None, {}))
-        takes = [key for key in left if key in can]
-        if choice is None or not takes:
+        able = ((choice.wrench, _does(choice, left, bench)) for choice in choices)
+        tool, stages = max(able, key=lambda row: len(row[1]), default=(None, ()))
+        if tool is None or not stages:
             break
-        figures = [f"{left[key]} at {shown.figure} {shown.unit}" for key in takes if (shown := can[key].setting or can[key].angle)]
-        meant = tuple(Meant(step=step, labels=labels) for step, labels in takes)
-        tool = choice.wrench
+        figures = [f"{stage.words} at {shown.figure} {shown.unit}" for stage in stages if (shown := stage.setting or stage.angle)]
+        meant = tuple(Meant(step=stage.step, labels=stage.labels) for stage in stages)
         shares.append(Share(wrench=tool.id, name=tool.name, unit=tool.unit, needs=meant, words=", ".join(figures)))
-        left = {key: words for key, words in left.items() if key not in can}
-    return tuple(shares), tuple(left.values())
+        for stage in stages:
+            del left[(stage.step, stage.labels)]
+    return tuple(shares), tuple(need.words for need in left.values())
+
+
+def _does(choice: Choice, left: Mapping[tuple[str, tuple[str, ...]], Need], bench: Bench) -> tuple[RankedStage, ...]:
+    able = [left[key] for stage in choice.stages if (key := (stage.step, stage.labels)) in left]
+    judged = judge(able, choice.wrench, bench) if able else None
+    return judged.stages if judged is not None and not judged.refused else ()

@@ -6,6 +6,7 @@ from uuid import UUID
 
 from pydantic import Field, StringConstraints
 
+from tight_ledger.core.adjust.proposals import Proposal
 from tight_ledger.core.base.bands import Reading
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.moments import DeviceTime
@@ -14,23 +15,30 @@ from tight_ledger.core.machines.meters import Meter
 from tight_ledger.core.machines.positions import Position
 from tight_ledger.core.records.facts import RunFacts
 from tight_ledger.core.records.plans import Plan, Tooling
+from tight_ledger.core.tools.dials import SeenNeedle
+from tight_ledger.core.tools.gauges import GaugeNow
 from tight_ledger.core.tools.inventory import Support
+from tight_ledger.core.tools.pieces import PieceNow
 from tight_ledger.core.tools.wrenches import Setting
 
 RunKind = Literal[
-    "started", "retooled", "set", "confirmed", "pulled", "loosened", "checked", "turned", "measured", "replaced",
+    "started", "retooled", "set", "confirmed", "pulled", "loosened", "checked", "turned", "measured", "adjusted", "replaced",
     "noted", "undone", "clarified", "paused", "resumed", "handed_over", "deviated", "flagged", "vouched", "finished", "signed",
 ]  # fmt: skip
 Outcome = Literal["good", "released", "do not move", "abandoned"]
+WELL: tuple[Outcome, ...] = ("good", "released")
+"""The outcomes of a run after which its joint needs no further attention."""
 
 PHYSICAL: frozenset[str] = frozenset(
-    {"set", "confirmed", "pulled", "loosened", "checked", "turned", "measured", "replaced", "noted", "paused", "resumed"}
+    {"set", "confirmed", "pulled", "loosened", "checked", "turned", "measured", "adjusted", "replaced", "noted", "paused", "resumed"}
 )
 """Kinds that say what physically happened: never refused for coming late."""
 
-ANSWERING: frozenset[str] = frozenset({"pulled", "checked", "loosened", "turned", "measured", "confirmed"})
+ANSWERING: frozenset[str] = frozenset({"pulled", "checked", "loosened", "turned", "measured", "adjusted", "confirmed"})
 """Kinds that answer a pull of the plan; which kind of step each answers is in the registry of kinds."""
 TIGHTENING: frozenset[str] = frozenset({"pulled", "checked"})
+WITH_A_TOOL: frozenset[str] = TIGHTENING | {"measured"}
+"""Kinds that count as a use of the wrench or the gauge that they name."""
 ENTRY_VERSION: Literal[2] = 2
 """Version of the shape of an entry. Older ones are lifted (`upcasting.py`)."""
 
@@ -60,6 +68,17 @@ class Started(Model):
     """Digest of the core that compiled the plan; see `base.source`. None for runs from before it was kept."""
     facts: RunFacts | None = None
     """None for runs from before they were sealed."""
+    stock: tuple[PieceNow, ...] = ()
+    """The shims and spacers that go there, as they were known at the start."""
+    gauges: tuple[GaugeNow, ...] = ()
+    """What can read its bands, and how it stood at the start."""
+
+
+class Adjusted(Model):
+    """What was done to a setting: by how much it was changed, or to what."""
+
+    by: float | None = Field(default=None, ge=-100_000, le=100_000)
+    to: float | None = Field(default=None, ge=0, le=100_000)
 
 
 class Report(Model):
@@ -76,6 +95,8 @@ class Report(Model):
     setting: Setting | None = None
     rung: str | None = Field(default=None, max_length=60)
     reading: Reading | None = None
+    needle: SeenNeedle | None = None
+    """Where the needle of its dial stands; the reading is worked out from it."""
     how: Literal["click", "typed", "wire", "gauge", "eye"] | None = None
     """On what evidence."""
     from_paper: bool | None = None
@@ -91,6 +112,9 @@ class Report(Model):
     """Digest of the curve of torque over angle, which is kept beside the ledger."""
     moved: bool | None = None
     option: str | None = Field(default=None, max_length=40)
+    adjusted: Adjusted | None = None
+    method: str | None = Field(default=None, max_length=40)
+    """Of a reading: how somebody says that it was taken."""
     undoes: UUID | None = None
     about: UUID | None = None
     """What this decides: the second of two entries for one pull, or an entry that the server flagged."""
@@ -131,6 +155,8 @@ class Entry(Report):
     """The registered instrument that told it, by wire."""
     trial: bool | None = None
     """Whether a simulated wrench told it: practice, no evidence."""
+    proposed: Proposal | None = None
+    """What the adjuster proposed when a setting was changed."""
     plan: str | None = None
     started: Started | None = None
     outcome: Outcome | None = None

@@ -9,6 +9,8 @@ from uuid import UUID
 
 from pydantic import Field
 
+from tight_ledger.core.adjust.methods import MethodName
+from tight_ledger.core.adjust.registry import Adjust
 from tight_ledger.core.base.bands import Band
 from tight_ledger.core.base.models import Model, Names
 from tight_ledger.core.base.rounding import Computed, nine_digits
@@ -115,6 +117,14 @@ class Pass(Model):
     at_most_s: float | None = None
     readings: int = 1
     take: str = "each"
+    graduation: float | None = None
+    method: MethodName | None = None
+    varies_at_most: float | None = None
+    circle_mm: float | None = None
+    advice: Adjust | None = None
+    """Of an adjustment: the adjuster and all its figures."""
+    reads: str = ""
+    """Of an adjustment: the id of the step whose readings it uses."""
     plus: Pick | None = None
     less: Pick | None = None
     low_means: str = ""

@@ -6,6 +6,7 @@ from typing import Literal
 from uuid import UUID
 
 from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.people import rights_of
 from tight_ledger.core.records.notes import Note
 
 NoticeKind = Literal["spec withdrawn", "spec replaced", "wrench in doubt", "rights ended", "machine corrected"]
@@ -29,11 +30,14 @@ class Notice(Model):
     """Of its entry in the ledger."""
     kind: NoticeKind
     at: datetime
-    by: UUID | None
+    by: UUID | None = None
+    """Nobody, if the server itself was asked to."""
     subject: UUID
     """The spec, the tool, the person or the machine."""
     revision: int | None = None
     """Of a spec: the revision that is not worked to any more; or the first that is right."""
+    since: datetime | None = None
+    """Of a wrench in doubt: when it was last known to be right, if it ever was."""
     reason: str = ""
     reviewed: dict[UUID, str] = {}
     """By run that was looked at because of it: what was found."""
@@ -71,8 +75,14 @@ def of_tool(notes: Sequence[Note]) -> tuple[Notice, ...]:
 
 
 def of_person(notes: Sequence[Note]) -> tuple[Notice, ...]:
-    """The notices in a person's notes: they left."""
-    return tuple(_notice(note, "rights ended", notes, "left") for note in notes if note.kind == "left")
+    """The notices in a person's notes: they left, or their roles do not let them record any more."""
+    found = []
+    for note in notes:
+        if note.kind == "left":
+            found.append(_notice(note, "rights ended", notes, "left"))
+        elif note.roles is not None and "work" not in rights_of(note.roles):
+            found.append(_notice(note, "rights ended", notes, f"now {', '.join(note.roles)}"))
+    return tuple(found)
 
 
 def of_machine(notes: Sequence[Note]) -> tuple[Notice, ...]:

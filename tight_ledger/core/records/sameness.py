@@ -5,13 +5,14 @@ from typing import Any
 
 OF_THE_SENDING = frozenset({"seq", "at_server", "skew_ms", "recorded_by", "device", "v", "flags"})
 """What the server adds; sent again later, from another device or by whoever is signed in then, it may differ."""
-ANSWERED = frozenset({"affirmed", "told", "reasons", "plan", "started", "tools"})
+ANSWERED = frozenset({"affirmed", "told", "reasons", "plan", "started", "tools", "proposed"})
 """What was asked, told or worked out on the way."""
 
 
 def said(record: dict[str, Any]) -> dict[str, Any]:
     """What a record says, without what belongs to its sending."""
-    return {name: value for name, value in record.items() if name not in OF_THE_SENDING | ANSWERED and value is not None}
+    worked_out = ANSWERED | ({"reading"} if record.get("needle") is not None else set())
+    return {name: value for name, value in record.items() if name not in OF_THE_SENDING | worked_out and value is not None}
 
 
 def says_the_same(stored: bytes | str, sent: bytes | str) -> bool:

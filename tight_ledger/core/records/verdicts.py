@@ -10,7 +10,7 @@ VerdictCode = Literal[
     "not_called_for", "no_figure", "not_set", "check_low", "not_judged", "out_of_band", "unsure", "off_plan", "late", "early",
     "wrong_tool", "reopened", "stopped", "deviated", "conflict", "turned", "spent", "long_pause", "wrench_changed", "from_the_past",
     "trial", "contested", "differs", "right_ended", "not_proven", "brought_back", "from_paper", "same_person", "notice",
-    "recalled",
+    "recalled", "against_advice", "at_the_limit", "unproven_reading",
 ]  # fmt: skip
 
 
@@ -169,6 +169,17 @@ TEXTS: dict[VerdictCode, Text] = {
         "Stop. A lead looks at it, and decides.",
         "the figure had been copied from the wrong column; three wheels more went out to it that afternoon",
     ),
+    "against_advice": Text(
+        "left otherwise than its readings advise",
+        "Go on as advised, or let a lead decide.",
+        "it read well once, and was locked; the bearing was in preload, and burnt on the hill",
+    ),
+    "at_the_limit": Text("at the limit", "", "it passed; in winter, with another gauge, it did not, and nobody knew that it had been near"),
+    "unproven_reading": Text(
+        "at the limit: not proven",
+        "Set it nearer to the middle and read again, or let a lead decide.",
+        "the gauge was as wrong as the reading was good",
+    ),
     "from_paper": Text("entered from paper", "", "the tablet was dead; ten ticks on a sheet, and nobody could say when"),
 }
 
@@ -176,7 +187,7 @@ BAD: frozenset[str] = frozenset(
     {
         "low", "high", "implausible", "hurried", "twice", "one_or_two", "skipped", "not_called_for", "no_figure", "not_set", "check_low",
         "not_judged", "out_of_band", "unsure", "off_plan", "late", "early", "wrong_tool", "stopped", "spent", "trial", "contested",
-        "differs", "right_ended", "not_proven", "same_person", "notice", "recalled",
+        "differs", "right_ended", "not_proven", "same_person", "notice", "recalled", "against_advice", "unproven_reading",
     }
 )  # fmt: skip
 """A run with one of these unanswered is not good."""

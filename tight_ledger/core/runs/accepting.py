@@ -3,7 +3,9 @@
 from collections.abc import Collection, Sequence
 from uuid import UUID
 
-from tight_ledger.core.base.bands import Band
+from tight_ledger.core.adjust.methods import METHODS, require_method
+from tight_ledger.core.adjust.registry import ADJUSTERS
+from tight_ledger.core.base.bands import Band, Reading
 from tight_ledger.core.base.display import gap
 from tight_ledger.core.base.errors import Invalid, MustAsk
 from tight_ledger.core.base.people import Role, require_right
@@ -19,6 +21,8 @@ from tight_ledger.core.records.plans import Pass, Plan, Pull, Tooling
 from tight_ledger.core.runs.fold import answers
 from tight_ledger.core.runs.rules import not_seen
 from tight_ledger.core.runs.run import RunState
+from tight_ledger.core.tools.dials import Needle, from_needle
+from tight_ledger.core.tools.gauges import rank_gauges
 from tight_ledger.core.tools.wrenches import Wrench
 
 REPORTABLE: frozenset[str] = PHYSICAL | {"undone", "clarified", "handed_over", "deviated"}
@@ -54,10 +58,17 @@ def accept(
         Invalid, NotAllowed: see `require_acceptable`.
         MustAsk: see `ask_first`.
     """
+    report = _read_off(started, report)
     require_acceptable(started.plan, state, started.tooling, roles, report)
+    _require_taken_so(started, state, report)
+    _require_within(started.plan, report)
     last = next((e for e in reversed(entries) if e.kind in TIGHTENING and e.device == device), None)
     ask_first(started.plan, started.policy, state, started.tooling, entries, last, report)
-    return {name: getattr(report, name) for name in report.model_fields_set} | tools_of(started.plan, report)
+    said = {name: getattr(report, name) for name in report.model_fields_set | {"reading"}} | tools_of(started.plan, report)
+    advised = state.doing.advised
+    if report.kind == "adjusted" and advised is not None and state.next[:1] == (report.pull,):
+        said["proposed"] = advised.proposal
+    return said
 
 
 def require_acceptable(
@@ -107,11 +118,70 @@ def _require_figure(kind: StepKind, pull: Pull, report: Report) -> None:
         return
     if report.kind == "measured":
         raise Invalid("reading", "A measurement without a figure is none.", "Type what the gauge shows.")
+    if report.kind == "adjusted" and report.option is None and report.adjusted is None:
+        raise Invalid("adjusted", "Nothing says how far it was changed.", "Say by how much, or to what; or that it stays.")
     if report.kind == "checked" and report.moved is None:
         raise Invalid("moved", "A check says whether the fastener turned.", "Send true or false.")
     if report.kind in TIGHTENING and report.how not in kind.presses:
         what = "degrees" if kind.reading == "angle" else "a torque"
         raise Invalid("reading", f"Nothing says what {what} this came to.", f"Send the reading, or how: {' or '.join(kind.presses)}.")
+
+
+def _read_off(started: Started, report: Report) -> Report:
+    """A report whose reading is worked out from where the needle stands; any other as it is.
+
+    Raises:
+        Invalid: its gauge has no dial, or not so many marks.
+    """
+    seen = report.needle
+    if seen is None:
+        return report
+    gauge = next((now.gauge for now in started.gauges if now.gauge.id in (report.tools or ())), None)
+    if gauge is None or gauge.divisions is None:
+        raise Invalid("needle", "Nothing says which dial this needle stands on.", "Name a gauge with a dial, or type the figure.")
+    figure = from_needle(Needle(seen.turns, seen.marks, inward=False), gauge.graduation, gauge.divisions)
+    return report.model_copy(update={"reading": Reading(figure=figure, unit=gauge.unit, where="gauge", radius_mm=seen.radius_mm)})
+
+
+def _require_within(plan: Plan, report: Report) -> None:
+    """A setting that the spec allows.
+
+    Raises:
+        Invalid: more than its most.
+    """
+    pass_, _ = planned(plan, report.pull)
+    to = report.adjusted.to if report.adjusted is not None else None
+    most = ADJUSTERS[pass_.advice.by].most(pass_.advice) if pass_ is not None and pass_.advice is not None else None
+    if to is not None and most is not None and is_above(to, most):
+        raise Invalid("adjusted", f"{to:g} lies above the spec's most, {most:g}.", "Stop here, or let a lead decide.")
+
+
+def _require_taken_so(started: Started, state: RunState, report: Report) -> None:
+    """A reading that was taken by the step's method, with a gauge that may be used for it.
+
+    Raises:
+        Invalid: it was not taken so, or the gauge is due, set aside, too coarse, or none of the run's.
+    """
+    pass_, pull = planned(started.plan, report.pull)
+    if report.kind != "measured" or pass_ is None or pull is None or report.reading is None:
+        return
+    first = state.next[:1] != (pull.id,) or not state.doing.readings
+    require_method(pass_.method, report.method, first=first)
+    if not report.tools:
+        return
+    known = tuple(now for now in started.gauges if now.gauge.id == report.tools[0])
+    if not known:
+        raise Invalid("tools", "This gauge is not known to the run.", "Name one of those that are offered, or none.")
+    gauge = known[0].gauge
+    if report.reading.unit != gauge.unit:
+        raise Invalid("reading", f"{gauge.name} shows {gauge.unit}, not {report.reading.unit}.", f"Type what it shows, in {gauge.unit}.")
+    if pull.band is None:
+        return
+    kinds = METHODS[pass_.method].kinds if pass_.method is not None else None
+    ranked = rank_gauges(known, pull.band, report.reading.radius_mm, kinds)
+    if not ranked or ranked[0].rank == "refused":
+        words = ranked[0].words if ranked else "It reads something else."
+        raise Invalid("tools", f"{gauge.name} is not for this: {words}", "Take another one.")
 
 
 def _require_quantity(kind: StepKind, pull: Pull, report: Report) -> None:

@@ -72,6 +72,7 @@ _ANSWERED_BY: dict[str, Callable[[FoldState, Verdict], bool]] = {
     "not_judged": _by_loosening,
     "one_or_two": lambda fold, verdict: verdict.entry in fold.remedies.clarified,
     "out_of_band": _by_a_good_reading,
+    "unproven_reading": _by_a_good_reading,
     "hurried": _by_a_steady_check,
     "not_proven": _by_the_person,
     "notice": lambda fold, verdict: verdict.entry in fold.remedies.seen,

@@ -58,7 +58,7 @@ def entry_words(plan: Plan, entry: Entry, kinds: Registry = KINDS) -> str:
     name = name_of(plan.nouns, entry.fastener) if entry.fastener is not None else ""
     where = ", ".join(part for part in (name, pass_words(plan, kinds)[pass_.id] if pass_ is not None else "") if part)
     if pass_ is not None and pull is not None and kinds[pass_.kind].answered_by == entry.kind:
-        what = kinds[pass_.kind].told(entry, pass_, pull, _figures(entry, pull))
+        what = kinds[pass_.kind].told(entry, pass_, pull, figures_of(entry, pull))
     else:
         what = _told_without_pull(entry)
     reason = f" ({entry.text})" if entry.text else ""
@@ -70,7 +70,7 @@ def entry_words(plan: Plan, entry: Entry, kinds: Registry = KINDS) -> str:
 
 def _told_without_pull(entry: Entry) -> str:
     """An entry that answers no pull of the plan."""
-    figures = _figures(entry, None)
+    figures = figures_of(entry, None)
     return {
         "set": f"set to {_shown(entry.setting)}" if entry.setting is not None else "set",
         "pulled": f"{'read' if entry.reading is not None else 'clicked'}{figures.at}",
@@ -88,7 +88,7 @@ def _told_without_pull(entry: Entry) -> str:
     }.get(entry.kind, entry.kind)
 
 
-def _figures(entry: Entry, pull: Pull | None) -> EntryFigures:
+def figures_of(entry: Entry, pull: Pull | None) -> EntryFigures:
     """The figures of an entry, as they were shown; what a wrench on the line sent, in the unit of its scale."""
     read = ""
     if entry.reading is not None:

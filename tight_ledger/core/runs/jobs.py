@@ -137,7 +137,7 @@ class InJob:
 
 
 class JobRun(Model):
-    """A run of a job, in a line."""
+    """A run of a job, as the list shows it."""
 
     run: UUID
     seq: int
@@ -159,9 +159,11 @@ class JobRun(Model):
     """How many pulls of the pass are done, and of how many."""
     waits: str
     """For what it waits; empty if it can go on."""
+    leads_on: bool
+    """Whether this tablet does nothing more at this joint now: it waits, or is done for now, or the whole machine comes next."""
     by: UUID | None
     device: UUID | None
-    """Who is at it, and with which tablet; none if nobody is."""
+    """Who works on this joint now, with their tablet; None if nobody does."""
     left_by: UUID | None
     left_at: datetime | None
     why_left: str
@@ -203,11 +205,7 @@ class JobNow(Model):
     task: MachineTask | None
     next: UUID | None
     """The run where the tablet that asks is of most use now."""
-    moves_on: UUID | None
-    """The run that this tablet has brought as far as it goes for now; then it is of use elsewhere, or waits."""
     sequence: tuple[JobStage, ...]
-    seq: int
-    """The number of all their entries: it grows with each."""
 
 
 def job_now(runs: Sequence[InJob], device: UUID) -> JobNow:
@@ -220,13 +218,14 @@ def job_now(runs: Sequence[InJob], device: UUID) -> JobNow:
     here = _present(runs)
     at, chosen = here.get(device), _offers(runs, here, device).get(device)
     task = _machine_task(runs)
+    together = {each.run for each in task.runs} if task is not None else set[UUID]()
+    if at is not None and not at.is_begun and chosen != at.run:
+        together.add(at.run)
     return JobNow(
-        runs=tuple(_line(each, runs, here) for each in runs),
+        runs=tuple(_line(each, runs, here, leads_on=each.run in together) for each in runs),
         task=task,
         next=chosen,
-        moves_on=at.run if at is not None and not at.is_begun and chosen != at.run else None,
         sequence=_sequence(runs),
-        seq=sum(len(each.entries) for each in runs),
     )
 
 
@@ -310,14 +309,18 @@ def _at_work(runs: Sequence[InJob]) -> list[UUID]:
 
 
 def _use(each: InJob, runs: Sequence[InJob], offered: Sequence[InJob], held: Sequence[InJob]) -> tuple[int, ...]:
-    """The smaller, the more use: not what others were offered or what was left for a reason, what comes first, away from the others."""
+    """A sort key; the smallest is offered.
+
+    First come runs that no other tablet was offered and that are not paused, then those of the lowest rank, then those at
+    another axle than the other tablets.
+    """
     rank = _rank(each, runs)
     is_offered = any(each is other for other in offered)
     is_near = each.axle in {other.axle for other in (*offered, *held)}
     return (is_offered, each.state.paused, *rank[:3], is_near, *rank[3:])
 
 
-def _line(each: InJob, runs: Sequence[InJob], here: dict[UUID, InJob]) -> JobRun:
+def _line(each: InJob, runs: Sequence[InJob], here: dict[UUID, InJob], *, leads_on: bool) -> JobRun:
     plan, state, started = each.started.plan, each.state, each.started
     found = current_pull(plan, state)
     shown = prompt(plan, state, each.hand)
@@ -335,6 +338,7 @@ def _line(each: InJob, runs: Sequence[InJob], here: dict[UUID, InJob]) -> JobRun
         fastener=name_of(plan.nouns, shown.fastener) if shown.fastener is not None else "",
         done=at.done if at is not None else 0, of=at.total if at is not None else 0,
         waits=_waiting_words(each, runs) if _waits(each, runs) else "",
+        leads_on=len(runs) > 1 and each.is_open and (leads_on or _waits(each, runs)),
         device=who, by=last.by if who is not None and last is not None else None,
         left_by=left.by if left is not None else None, left_at=left.at_server if left is not None else None,
         why_left=(left.text or "") if left is not None and left.kind in LEAVING else "",

@@ -11,6 +11,7 @@ from pydantic import Field, TypeAdapter
 
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.moments import DeviceTime
+from tight_ledger.core.base.units import ReadingUnit
 
 VERSION: Literal[1] = 1
 MOST_POINTS = 2_000
@@ -47,6 +48,24 @@ class Told(Model):
     curve: tuple[tuple[float, float], ...] = Field(default=(), max_length=MOST_POINTS)
 
 
+class GaugeLive(Model):
+    """From a gauge, at most ten times a second: where its needle stands."""
+
+    type: Literal["needle"]
+    figure: float = Field(ge=0, le=1e6)
+    unit: ReadingUnit
+
+
+class GaugeRead(Model):
+    """From a gauge: its button was pressed. `at` is by its own clock."""
+
+    type: Literal["read"]
+    id: UUID
+    at: DeviceTime
+    figure: float = Field(ge=0, le=1e6)
+    unit: ReadingUnit
+
+
 class Trouble(Model):
     """From the wrench: its battery is low, it is out of range of its own, it was overloaded."""
 
@@ -54,7 +73,7 @@ class Trouble(Model):
     what: Literal["battery", "overload", "out of range"]
 
 
-FromWrench = Annotated[Hello | Live | Told | Trouble, Field(discriminator="type")]
+FromWrench = Annotated[Hello | Live | Told | GaugeLive | GaugeRead | Trouble, Field(discriminator="type")]
 FROM_WRENCH: TypeAdapter[FromWrench] = TypeAdapter(FromWrench)
 
 
@@ -62,7 +81,7 @@ class Target(Model):
     """To the wrench: what the run asks for now; nothing to pull if kind is none."""
 
     type: Literal["target"] = "target"
-    kind: Literal["torque", "angle", "check", "none"]
+    kind: Literal["torque", "angle", "check", "read", "none"]
     pull: str | None = None
     fastener: str | None = None
     torque_nm: float | None = None
@@ -71,6 +90,24 @@ class Target(Model):
     angle_deg: float | None = None
     yields: bool = False
     say: str = ""
+    what: str = ""
+    """Of a reading: what is read, in which stored unit, and its band."""
+    unit: ReadingUnit | None = None
+    low: float | None = None
+    high: float | None = None
+    taken: int = 0
+    """Number of readings taken for this pull so far. It makes the target for the next reading differ from the last one."""
+    before: str = ""
+    """What is done before the reading counts; the press of the gauge's button says that it was."""
+    adjusts: str = ""
+    """The adjuster that uses the reading, and the setting at which it stands; for a simulated joint."""
+    at: float = 0.0
+    travel: float = 0.0
+
+    @property
+    def is_pull(self) -> bool:
+        """Whether a wrench can do it."""
+        return self.kind in ("torque", "angle", "check")
 
 
 class Paired(Model):

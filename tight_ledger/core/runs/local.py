@@ -3,17 +3,17 @@
 from collections.abc import Sequence
 from uuid import UUID
 
-from tight_ledger.core.base.errors import Stale
+from tight_ledger.core.base.errors import Invalid, Stale
 from tight_ledger.core.base.people import Person
 from tight_ledger.core.records.entries import PHYSICAL, Entry, Report, Started
 from tight_ledger.core.runs.accepting import accept
 from tight_ledger.core.runs.descriptions import entry_words
 from tight_ledger.core.runs.jobs import InJob
-from tight_ledger.core.runs.line_protocol import Live
+from tight_ledger.core.runs.line_protocol import FromWrench, GaugeRead, Live, Told
 from tight_ledger.core.runs.paper import PaperRun, paper_of
 from tight_ledger.core.runs.run import Run, RunState
 from tight_ledger.core.runs.view import Now, RunSheet, now_of, sheet_of
-from tight_ledger.core.runs.wire import SentPull, WantedPull, live_shown, report_of, wanted_pull
+from tight_ledger.core.runs.wire import SentPull, SentReading, WantedPull, live_shown, report_of, report_of_reading, wanted_pull
 from tight_ledger.core.specs.spec import Hand
 
 
@@ -85,13 +85,19 @@ class LocalRun:
         """What its screen shows of a wrench while it is held."""
         return live_shown(self._started, self._state, live.torque_nm, live.angle_deg)
 
-    def told(self, me: Person, device: UUID, sent: SentPull) -> Report:
-        """Record a pull that the simulated wrench of this tablet's page told; practice, like all that it tells.
+    def told(self, me: Person, device: UUID, told: FromWrench) -> Report:
+        """Record what the simulated wrench or gauge of this tablet's page told; practice, like all that it tells.
 
         Raises:
-            Invalid: see `core.runs.accepting`.
+            Invalid: see `core.runs.accepting`; or it is no pull and no reading.
         """
-        report = report_of(self._started, self.wanted, sent, me.id, None)
+        if isinstance(told, GaugeRead):
+            report = report_of_reading(self.wanted, SentReading(told.id, told.at, told.figure, told.unit), me.id)
+        elif isinstance(told, Told):
+            sent = SentPull(told.id, told.at, told.torque_nm, told.angle_deg, told.curve)
+            report = report_of(self._started, self.wanted, sent, me.id, None)
+        else:
+            raise Invalid("told", f"“{told.type}” is nothing to record.", "Send a pull or a reading.")
         self.report(me, device, report)
         return report
 

@@ -64,7 +64,7 @@ class MachineMap(Model):
     """The engine's own drawing; empty where no joint says where on it it sits."""
 
 
-class Known(Model):
+class JointKnown(Model):
     """What the record says of a joint at a place."""
 
     position: Position
@@ -85,7 +85,7 @@ class DueAt(Model):
     procedure: str
 
 
-def machine_map(form: Form | None, specs: Sequence[Spec], known: Sequence[Known], due: Sequence[DueAt]) -> MachineMap:
+def machine_map(form: Form | None, specs: Sequence[Spec], known: Sequence[JointKnown], due: Sequence[DueAt]) -> MachineMap:
     """A machine with how its joints stand.
 
     Args:
@@ -116,7 +116,7 @@ def machine_map(form: Form | None, specs: Sequence[Spec], known: Sequence[Known]
     return MachineMap(drawing=drawing, cylinders=form.cylinders if form is not None else 0, spots=tuple(spots), engine=tuple(rows))
 
 
-def _joint(spec: Spec, position: Position, known: Known | None, due: DueAt | None) -> JointAt:
+def _joint(spec: Spec, position: Position, known: JointKnown | None, due: DueAt | None) -> JointAt:
     return JointAt(
         position_key=position.key, position=position.words, joint=spec.joint, title=spec.title, spec=spec.id, state=_state(known, due),
         run=known.run if known is not None else None, at=known.at if known is not None else None,
@@ -124,7 +124,7 @@ def _joint(spec: Spec, position: Position, known: Known | None, due: DueAt | Non
     )  # fmt: skip
 
 
-def _state(known: Known | None, due: DueAt | None) -> JointState:
+def _state(known: JointKnown | None, due: DueAt | None) -> JointState:
     if known is None or (known.standing == "abandoned" and not known.touched):
         return "never recorded"
     if known.standing in ("do not move", "abandoned"):

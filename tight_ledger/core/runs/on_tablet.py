@@ -14,12 +14,12 @@ from tight_ledger.core.planning.choosing import Asked
 from tight_ledger.core.records.entries import Report
 from tight_ledger.core.records.upcasting import read_entry
 from tight_ledger.core.runs.jobs import job_now
-from tight_ledger.core.runs.line_protocol import Live, Told
+from tight_ledger.core.runs.line_protocol import FROM_WRENCH, Live
 from tight_ledger.core.runs.local import LocalRun
 from tight_ledger.core.runs.pack import Begun, Pack, begin
 from tight_ledger.core.runs.panel_wrench import PanelAct, PanelWrench
 from tight_ledger.core.runs.starting import Start
-from tight_ledger.core.runs.wire import SentPull, target_of
+from tight_ledger.core.runs.wire import target_of
 
 CoreQuestion = dict[str, Any]
 CoreAnswer = dict[str, BaseModel | int | str | list[str] | None]
@@ -35,7 +35,7 @@ class TabletCore:
         self._can: dict[str, Callable[[CoreQuestion], CoreAnswer]] = {
             "hear": self._hear, "report": self._report, "forget": self._forget, "take": self._take, "offer": self._offer,
             "start": self._start, "begin": self._begin, "paper": self._paper, "rights": self._rights, "wrench": self._wrench,
-            "told": self._told_by_wrench, "job": self._job,
+            "told": self._told_by_wrench, "job": self._job, "lab": self._lab,
         }  # fmt: skip
 
     def answer(self, asked: str) -> str:
@@ -44,7 +44,7 @@ class TabletCore:
         `hear` (what the server has sealed), `report`, `forget` are each about a run; `take` is what is taken along; `offer` and
         `start` work from it; `begin` is a run that this tablet started before; `paper` is a run to be printed; `rights` are a
         person's; `wrench` is a key of the simulated wrench, which answers in messages of the line's protocol as JSON text, and
-        `told` is a pull among them; `job` are several runs of one machine.
+        `told` is a pull among them; `job` are several runs of one machine; `lab` is a page of the lab.
 
         Returns:
             The answer by name, of a run `{"now": …, "sealed": number of the newest sealed entry}`; or `{"fault": …}` as the API
@@ -117,13 +117,17 @@ class TabletCore:
         return {"said": json.dumps([run.shown(each) if isinstance(each, Live) else each.model_dump(mode="json") for each in messages])}
 
     def _told_by_wrench(self, said: CoreQuestion) -> CoreAnswer:
-        person, told, run = Person.model_validate(said["me"]), Told.model_validate(said["told"]), self._run(said)
-        sent = SentPull(told.id, told.at, told.torque_nm, told.angle_deg, told.curve)
-        return {"report": run.told(person, UUID(said["device"]), sent)} | self._told(said) | {"words": run.words}
+        person, told, run = Person.model_validate(said["me"]), FROM_WRENCH.validate_python(said["told"]), self._run(said)
+        return {"report": run.told(person, UUID(said["device"]), told)} | self._told(said) | {"words": run.words}
 
     def _job(self, said: CoreQuestion) -> CoreAnswer:
         runs = [self._runs[run].in_job for run in said["runs"] if run in self._runs]
         return {"job": job_now(runs, UUID(said["device"]))}
+
+    def _lab(self, said: CoreQuestion) -> CoreAnswer:
+        from tight_ledger.core.lab.registry import lab_page  # read when somebody opens it: a tablet is ready for work sooner
+
+        return {"page": lab_page(said["page"], said["values"])}
 
     def _paper(self, said: CoreQuestion) -> CoreAnswer:
         return {"paper": self._run(said).paper}

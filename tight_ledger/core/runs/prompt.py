@@ -4,17 +4,19 @@ from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
+from tight_ledger.core.adjust.methods import Method
 from tight_ledger.core.base.display import Shown
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.units import ReadingUnit
 from tight_ledger.core.joints.names import name_of
-from tight_ledger.core.kinds.acts import Act, Ask, Doing, LadderRung
+from tight_ledger.core.kinds.acts import Act, Advised, Ask, Doing, LadderRung
 from tight_ledger.core.kinds.registry import KINDS
 from tight_ledger.core.kinds.step_kind import Registry
 from tight_ledger.core.records.plans import Pass, Plan, Pull, Tooling
 from tight_ledger.core.runs.run import RunState
 from tight_ledger.core.specs.spec import Hand
 from tight_ledger.core.specs.steps import Option
+from tight_ledger.core.tools.gauges import RankedGauge
 from tight_ledger.core.tools.scales import Scale, scale
 
 
@@ -57,6 +59,8 @@ class Prompt(Model):
     band: Shown | None = None
     units: tuple[ReadingUnit, ...] = ()
     readings_done: int = 0
+    readings: tuple[str, ...] = ()
+    """The readings so far, in the unit of the band: `0.06 mm`."""
     readings_of: int = 1
     turn: str = ""
     clockwise: bool = True
@@ -68,6 +72,16 @@ class Prompt(Model):
     options: tuple[Option, ...] = ()
     proposed: str = ""
     value: str = ""
+    advised: Advised | None = None
+    """What to do next and by how much, with the tries so far."""
+    gauges: tuple[RankedGauge, ...] = ()
+    """What it can be read with, the most suitable first."""
+    method: Method | None = None
+    """How a reading is taken; None if it does not matter."""
+    confirm_method: bool = False
+    """Whether the next reading counts only after somebody says that it is taken so."""
+    circle_mm: float | None = None
+    """The radius at which the band holds."""
     not_before: datetime | None = None
     """Too early before this, by the device's clock."""
     not_after: datetime | None = None
@@ -143,7 +157,7 @@ def prompt(plan: Plan, state: RunState, hand: Hand, tooling: Sequence[Tooling] =
     back = current.way == "back" or doing.unsure
     locks = not tooling or tooling[pull.tooling].wrench.has_spring
     first = _start_again(pull) if doing.unsure else _set_first(doing, locks=locks)
-    ask, acts = first if first is not None else (kind.ask(current), kind.acts(current, pull))
+    ask, acts = first if first is not None else (kind.ask(current), kind.acts(current, pull, doing))
     return Prompt(
         ask=ask,
         pull=pull.id,
@@ -164,6 +178,8 @@ def prompt(plan: Plan, state: RunState, hand: Hand, tooling: Sequence[Tooling] =
         options=current.options,
         whole_machine=current.whole_machine,
         proposed=doing.proposed,
+        advised=doing.advised,
+        gauges=doing.gauges,
         not_before=doing.not_before,
         not_after=doing.not_after,
         value="" if doing.value is None else f"{doing.value:.4g}",

@@ -8,8 +8,9 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from uuid import UUID
 
+from tight_ledger.core.adjust.methods import METHODS
 from tight_ledger.core.base.policy import Policy
-from tight_ledger.core.kinds.acts import Doing
+from tight_ledger.core.kinds.acts import Advised, Doing
 from tight_ledger.core.kinds.fold_state import FoldState
 from tight_ledger.core.kinds.pull_state import PlannedPull, PullStatus
 from tight_ledger.core.kinds.registry import KINDS
@@ -21,6 +22,7 @@ from tight_ledger.core.records.verdicts import BAD, SETTLED_BY_A_LEAD, Verdict
 from tight_ledger.core.runs.answered import all_verdicts
 from tight_ledger.core.runs.fold import PassState, decided_passes, live_entries, pass_state, take
 from tight_ledger.core.runs.rules import timed_from
+from tight_ledger.core.tools.gauges import RankedGauge, rank_gauges
 from tight_ledger.core.tools.wrenches import Setting
 
 REVERSIBLE: frozenset[str] = ANSWERING | {"replaced", "set", "clarified"}
@@ -108,6 +110,9 @@ class Run:
         started = next((e.started for e in live if e.started is not None), None)
         policy = self._policy or (started.policy if started else Policy())
         self._fold = FoldState.of(self.plan, policy, self._order, self._by_fastener)
+        self._fold.stock = started.stock if started is not None else ()
+        self._gauges = started.gauges if started is not None else ()
+        self._fold.gauges = {now.gauge.id: now.gauge for now in self._gauges}
         self._paused = False
         self._outcome: Outcome | None = None
         self._reasons: tuple[str, ...] = ()
@@ -194,6 +199,12 @@ class Run:
             unproven=tuple(fold.unproven[e] for v in verdicts if v.code == "not_proven" and not v.answered and (e := v.entry)),
         )
 
+    def adjustments(self) -> tuple[Advised, ...]:
+        """Every adjustment of which something was read, with all its tries, by reading and item."""
+        first = {(pass_.reads, pass_.item): pass_ for pass_ in reversed(self.plan.passes) if pass_.reads}
+        advised = (self._kinds[pass_.kind].advises(self._fold, pass_) for pass_ in reversed(first.values()))
+        return tuple(each for each in advised if each is not None and each.tries)
+
     def _refresh(self, current: Pass | None) -> None:
         """Bring the pulls and passes up to date: those that changed, and those with conditions if what they look at changed."""
         fold, order, passes = self._fold, self._order, self.plan.passes
@@ -235,9 +246,16 @@ class Run:
             unsure=pull.id in fold.unsure,
             proposed=proposed,
             value=value,
+            advised=self._kinds[current.kind].advises(fold, current),
+            gauges=self._ranked_gauges(current, pull),
             not_before=limit(current.at_least_s),
             not_after=limit(current.at_most_s),
         )
+
+    def _ranked_gauges(self, pass_: Pass, pull: Pull) -> tuple[RankedGauge, ...]:
+        if pull.band is None or not self._kinds[pass_.kind].has_measured_band:
+            return ()
+        return rank_gauges(self._gauges, pull.band, kinds=METHODS[pass_.method].kinds if pass_.method is not None else None)
 
     def _set_first(self, pull: Pull, rung: Rung | None) -> Setting | None:
         """The setting of the next pull, unless somebody has said that its wrench is set to it."""

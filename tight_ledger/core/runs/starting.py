@@ -18,7 +18,7 @@ from tight_ledger.core.machines.positions import Position
 from tight_ledger.core.planning.checklist import checklist, load_at
 from tight_ledger.core.planning.choosing import CribNow, Taken, tooling_of
 from tight_ledger.core.planning.compiler import compile_plan
-from tight_ledger.core.records.entries import Outcome, Started
+from tight_ledger.core.records.entries import WELL, Outcome, Started
 from tight_ledger.core.records.facts import RunFacts, facts_of
 from tight_ledger.core.records.plans import Pass, Plan, Tooling
 from tight_ledger.core.specs.applicability import fit, separating_question
@@ -171,7 +171,7 @@ def followed(ground: Ground, request: Start) -> tuple[UUID | None, str | None]:
     if request.procedure not in {followup.procedure for followup in spec.followups}:
         return None, None
     place = ground.machine.place(request.position.key, spec.joint)
-    if place.standing not in ("good", "released"):
+    if place.standing not in WELL:
         raise Invalid("procedure", "There is no good run here to follow up.", "Tighten it first.")
     due = next((each for each in place.due if each.procedure == request.procedure), None)
     return (due.root, due.followup) if due is not None else (place.last, None)
@@ -211,7 +211,8 @@ def start(ground: Ground, request: Start, roles: Collection[Role]) -> Started:
     return Started(
         plan=plan, spec_revision=spec.revision, tooling=tooling, policy=policy, machine=machine.id, position=position,
         meters=request.meters, supports=supports, proof=request.proof, parent=parent, followup=followup, engine=__version__,
-        core=source_digest(), facts=facts_at(ground, request),
+        core=source_digest(), facts=facts_at(ground, request), stock=ground.crib.stock_for(plan),
+        gauges=ground.crib.gauges_for(plan),
     )  # fmt: skip
 
 

@@ -9,6 +9,7 @@ import re
 from bisect import bisect_left
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 from itertools import islice, product
 from typing import Literal
 
@@ -47,9 +48,27 @@ MOST_TOKENS, MOST_WAYS, MOST_LEVELS = 10, 128, 60
 """Beyond these a question is cut: words, ways to read them, and grades of fit."""
 FIRST_YEAR, LAST_YEAR = 1950, 2100
 
+WordMatch = tuple[int, str] | None
+"""How well a word matches some words, and which of them it is; None if it matches none."""
 Dimension = Literal["who", "what", "fasteners"]
 DIMENSIONS: tuple[Dimension, ...] = ("who", "what", "fasteners")
-Scores = Mapping[int, int]
+
+
+class Scores(dict[int, int]):
+    """By entry, how well it matches."""
+
+    @classmethod
+    def of(cls, entries: Iterable[int], score: int) -> "Scores":
+        """Entries that all match equally well."""
+        return cls(dict.fromkeys(entries, score))
+
+    @cached_property
+    def grades(self) -> tuple[tuple[int, tuple[int, ...]], ...]:
+        """The entries that match equally well, as (score, entries)."""
+        found: dict[int, list[int]] = {}
+        for entry, matched in self.items():
+            found.setdefault(matched, []).append(entry)
+        return tuple((matched, tuple(sorted(ids))) for matched, ids in found.items())
 
 
 def tokens(text: str) -> list[str]:
@@ -79,15 +98,16 @@ class Vocabulary:
         self._ids: dict[str, list[int]] = {}
         self._strong: dict[str, set[int]] = {}
         self._sorted: list[str] | None = None
-        self._beginnings: dict[int | None, list[str]] = {}
-        self.said: dict[int, tuple[str, ...]] = {}
-        """By entry, its words, those that say most first."""
+        self._beginnings: dict[int | None, dict[str, list[str]]] = {}
+        self.said: dict[int, str] = {}
+        """By entry, its words in one line, those that say most first."""
 
     def add(self, entry: int, strong: Iterable[str], words: Iterable[str] = ()) -> None:
         """Take in an entry's words, those that say most of it apart."""
         said = dict.fromkeys(strong)
-        self.said[entry] = tuple(dict.fromkeys((*said, *words)))
-        for word in self.said[entry]:
+        every = dict.fromkeys((*said, *words))
+        self.said[entry] = line_of(every)
+        for word in every:
             self._ids.setdefault(word, []).append(entry)
         for word in said:
             self._strong.setdefault(word, set()).add(entry)
@@ -102,9 +122,9 @@ class Vocabulary:
         other.said = dict(self.said)
         return other
 
-    def match(self, token: str) -> dict[int, int]:
+    def match(self, token: str) -> Scores:
         """What matches whole or from the beginning, and how well."""
-        found: dict[int, int] = {}
+        found = Scores()
         if not is_number(token):
             words = self._words()
             for place in range(bisect_left(words, token), len(words)):
@@ -114,25 +134,29 @@ class Vocabulary:
         self._grade(found, token, WHOLE)
         return found
 
-    def slips(self, token: str) -> dict[int, int]:
+    def slips(self, token: str) -> Scores:
         """What matches with one letter wrong, missing, doubled or swapped; whole words before beginnings."""
         if len(token) < LEAST_FOR_A_SLIP or not token.isalpha():
-            return {}
+            return Scores()
         for length in (None, len(token), len(token) - 1, len(token) + 1):
-            close = {word for word, _, _ in process.extract(token, self._near(length), scorer=OSA.distance, score_cutoff=1, limit=None)}
-            if close:
-                return {entry: SLIP for word in self._words() if word[:length] in close for entry in self._ids[word]}
-        return {}
+            near = self._near(length)
+            if close := process.extract(token, near.keys(), scorer=OSA.distance, score_cutoff=1, limit=None):
+                return Scores.of((entry for cut, _, _ in close for word in near[cut] for entry in self._ids[word]), SLIP)
+        return Scores()
 
     def _grade(self, found: dict[int, int], word: str, score: int) -> None:
         strong = self._strong.get(word, ())
         for entry in self._ids.get(word, ()):
             found[entry] = max(found.get(entry, 0), score + STRONG if entry in strong else score)
 
-    def _near(self, length: int | None) -> list[str]:
-        """Words without digits, whole or cut to a length."""
+    def _near(self, length: int | None) -> dict[str, list[str]]:
+        """Words without digits, by themselves or by what is left of them when they are cut to a length."""
         if length not in self._beginnings:
-            self._beginnings[length] = sorted({word[:length] for word in self._words() if word.isalpha()})
+            found: dict[str, list[str]] = {}
+            for word in self._words():
+                if word.isalpha():
+                    found.setdefault(word[:length], []).append(word)
+            self._beginnings[length] = found
         return self._beginnings[length]
 
     def _words(self) -> list[str]:
@@ -146,7 +170,7 @@ class TokenReading:
     """One way to read a token: as a word of a dimension, as a year, as a word of a text, or as one to pass over."""
 
     dimension: Dimension | None = None
-    scores: Scores = field(default_factory=dict)
+    scores: Scores = field(default_factory=Scores)
     year: int | None = None
     text: str = ""
 
@@ -184,7 +208,7 @@ def levels(read: Sequence[Sequence[TokenReading]], within: Mapping[Dimension, It
         within: entries that each dimension is held to.
         extra: what each of them counts more, for tokens that are answered already.
     """
-    ways = [_Way({name: dict.fromkeys(ids, 0) for name, ids in (within or {}).items()})]
+    ways = [_Way({name: Scores.of(ids, 0) for name, ids in (within or {}).items()})]
     for choices in read:
         ways = list(islice((further for way in ways for option in choices if (further := way.with_option(option)) is not None), MOST_WAYS))
     best: dict[tuple[object, ...], Level] = {}
@@ -214,15 +238,12 @@ class _Way:
 
     def levels(self, extra: int) -> list[Level]:
         """The grades of fit of this way."""
-        graded: list[list[tuple[int, tuple[int, ...] | None]]] = []
+        graded: list[Sequence[tuple[int, tuple[int, ...] | None]]] = []
         for name in DIMENSIONS:
             if name not in self.held:
                 graded.append([(0, None)])
                 continue
-            grades: dict[int, list[int]] = {}
-            for entry, score in self.held[name].items():
-                grades.setdefault(score, []).append(entry)
-            graded.append([(score, tuple(sorted(ids))) for score, ids in grades.items()])
+            graded.append(self.held[name].grades)
         years = [(WHOLE, True), (SLIP, False)] if self.year is not None else [(0, False)]
         return [
             Level(
@@ -236,7 +257,7 @@ class _Way:
 
 def _both(scores: Scores, other: Scores) -> Scores:
     few, many = (scores, other) if len(scores) <= len(other) else (other, scores)
-    return {entry: score + many[entry] for entry, score in few.items() if entry in many}
+    return Scores((entry, score + many[entry]) for entry, score in few.items() if entry in many)
 
 
 def score(asked: Sequence[str], words: Iterable[str]) -> tuple[int, tuple[str, ...]] | None:
@@ -252,16 +273,27 @@ def score(asked: Sequence[str], words: Iterable[str]) -> tuple[int, tuple[str, .
     return total, tuple(dict.fromkeys(why))
 
 
-def match_word(token: str, known: Sequence[str]) -> tuple[int, str] | None:
-    """How well one token matches some words, and which of them it is."""
-    if token in known:
+def line_of(words: Iterable[str]) -> str:
+    """Words in one line, with a space before and after each."""
+    return f" {' '.join(words)} "
+
+
+def begins_in(token: str, line: str) -> WordMatch:
+    """How well a token matches the words of a line whole or from the beginning, and which of them it is."""
+    if f" {token} " in line:
         return WHOLE, token
-    if is_number(token):
-        return None
-    beginning = next((word for word in known if word.startswith(token)), None)
-    if beginning is not None:
-        return BEGINNING, beginning
-    if len(token) < LEAST_FOR_A_SLIP or not token.isalpha():
+    place = line.find(f" {token}") + 1
+    return (BEGINNING, line[place : line.index(" ", place)]) if place and not is_number(token) else None
+
+
+def match_word(token: str, known: Sequence[str]) -> WordMatch:
+    """How well one token matches some words, and which of them it is."""
+    return begins_in(token, line_of(known)) or slipped(token, known)
+
+
+def slipped(token: str, known: Sequence[str]) -> WordMatch:
+    """Which of some words one token is but for a slip."""
+    if is_number(token) or len(token) < LEAST_FOR_A_SLIP or not token.isalpha():
         return None
     for length in (None, len(token), len(token) - 1, len(token) + 1):
         near = {word[:length]: word for word in reversed(known) if word.isalpha()}

@@ -1,1 +1,1 @@
-"""Simulated fasteners and hands, for the demo wrench and for tests. Off the run path."""
+"""Simulated fasteners, hands, hubs and sleeves, for the demo wrench, for tests and for benchmarks. Off the run path."""

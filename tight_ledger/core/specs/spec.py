@@ -7,6 +7,7 @@ from uuid import RFC_4122, UUID
 
 from pydantic import Field, model_validator
 
+from tight_ledger.core.adjust.stretch import StretchFigures
 from tight_ledger.core.base.bands import Band
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.models import Model, Names, content_digest
@@ -16,7 +17,7 @@ from tight_ledger.core.joints.shapes import bolt_circle
 from tight_ledger.core.joints.threads import parse_thread
 from tight_ledger.core.machines.positions import Position, Positions, Side
 from tight_ledger.core.specs.applicability import Applies
-from tight_ledger.core.specs.steps import Angle, Check, Condition, Do, Each, Loosen, Repeat, Step, Stop, Torque
+from tight_ledger.core.specs.steps import AdjustStep, Angle, Check, Condition, Do, Each, Loosen, Repeat, Step, Stop, Torque
 
 Hand = Literal["right", "left"]
 Grade = Literal["maker's manual", "maker's bulletin", "fastener maker", "shop experience"]
@@ -196,11 +197,24 @@ REMOVE: tuple[Step, ...] = (
 TORQUE_ONLY = (Torque, Do, Stop, Repeat, Each)
 
 
+def advised_settings(spec: Spec, step: Torque) -> StretchFigures:
+    """The figures of the adjustment by which a step is set.
+
+    Raises:
+        Invalid: the step that it names is no adjustment of a torque.
+    """
+    for steps in spec.procedures.values():
+        for each in walk(steps):
+            if each.id == step.set_by and isinstance(each, AdjustStep) and isinstance(each.figures, StretchFigures):
+                return each.figures
+    raise Invalid(step.id, f"“{step.set_by}” is no adjustment of a torque.", "Name an earlier one that sets N·m.")
+
+
 def takes_final_check(spec: Spec, procedure: str) -> bool:
     """Whether a shop may add a check after the last stage: of a joint that goes by torque alone, to a final torque for all."""
     steps = list(walk(spec.steps_of(procedure)))
     goes_by_torque = any(isinstance(step, Torque) for step in steps) and all(isinstance(step, TORQUE_ONLY) for step in steps)
-    plain = all(not step.ladder and step.found is None and step.plus is None for step in steps if isinstance(step, Torque))
+    plain = all(not step.ladder and not step.is_found and step.plus is None for step in steps if isinstance(step, Torque))
     with suppress(Invalid):
         for fastener in spec.layout.fasteners:
             spec.final_for(fastener.label)

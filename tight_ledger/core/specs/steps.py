@@ -6,13 +6,21 @@ steps. Leaf steps go pass-wise: one trip round the fasteners.
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field, ValidationError, model_validator
 
+from tight_ledger.core.adjust.methods import HowToTake, MethodName
+from tight_ledger.core.adjust.registry import ADJUST, Adjust
 from tight_ledger.core.base.bands import Band
 from tight_ledger.core.base.models import Model, Names
+from tight_ledger.core.tools.dials import GOOD_PARTS
 
+_ANY_BAND = Band(quantity="length", low=1.0, high=2.0)
+
+FEWEST_PLACES = 3
+"""At which a gear is measured all round. Common practice, no source."""
 Figures = Band | dict[str, Band]
 """One band for all fasteners of a step, or one per selector."""
 
@@ -66,13 +74,20 @@ class Torque(StepBase):
     share: float | None = Field(default=None, gt=0, le=2)
     ladder: tuple[Band, ...] = ()
     found: str | None = None
+    set_by: str | None = None
+    """An earlier adjustment in N·m: its setting is what is pulled to."""
     plus: str | None = None
     watch: Figures | None = None
 
+    @property
+    def is_found(self) -> bool:
+        """Whether its figure comes from what an earlier step came to."""
+        return self.found is not None or self.set_by is not None
+
     @model_validator(mode="after")
     def _one_figure(self) -> Torque:
-        if sum((self.at is not None, self.share is not None, bool(self.ladder), self.found is not None)) > 1:
-            raise ValueError(f"step {self.id} has more than one of at, share, ladder, found; keep one")
+        if sum((self.at is not None, self.share is not None, bool(self.ladder), self.found is not None, self.set_by is not None)) > 1:
+            raise ValueError(f"step {self.id} has more than one of at, share, ladder, found, set_by; keep one")
         return self
 
 
@@ -136,8 +151,62 @@ class Measure(StepBase):
     """What a reading below the band means: too tight, too loose, too short. Empty: below its band."""
     high_means: str = Field(default="", max_length=40)
     readings: int = Field(default=1, ge=1, le=100)
-    take: Literal["each", "mean", "max", "spread"] = "each"
+    take: HowToTake = "each"
+    """`agreed`: two that agree, otherwise a third and the middle one. `together`: three within a graduation, or all again.
+    `places`: at so many places round, each in the band; their mean counts."""
+    method: MethodName | None = None
+    """How each is taken; a reading that was not taken so is refused."""
+    varies_at_most: float | None = Field(default=None, gt=0, le=10)
+    """Of readings at several places: how far the largest may lie above the smallest, in the stored unit."""
+    circle_mm: float | None = Field(default=None, ge=1, le=5_000)
+    """The radius at which the band holds: a play that was read at another radius is corrected by their ratio."""
+    graduation: float | None = Field(default=None, gt=0, le=10)
+    """Readings agree if they differ by no more than this, in the stored unit. By default a tenth of the band."""
     per_fastener: bool = False
+
+    @property
+    def agrees_within(self) -> float | None:
+        """By how much two readings may differ and still agree. None without a graduation or one band."""
+        tenth = (self.band.high - self.band.low) / GOOD_PARTS if isinstance(self.band, Band) else None
+        return self.graduation if self.graduation is not None else tenth
+
+    @model_validator(mode="after")
+    def _can_agree(self) -> Measure:
+        if self.take in ("agreed", "together") and self.agrees_within is None:
+            raise ValueError(f"step {self.id} does not say within what its readings agree; give graduation")
+        if self.take == "places" and self.readings < FEWEST_PLACES:
+            raise ValueError(f"step {self.id} is read at {self.readings} places; give readings, {FEWEST_PLACES} at least")
+        if self.varies_at_most is not None and self.take != "places":
+            raise ValueError(f"step {self.id} limits how its readings vary; then take is places")
+        return self
+
+
+class AdjustStep(StepBase):
+    """Change a setting by what was read, with advice: moved, accepted, stopped."""
+
+    kind: Literal["adjust"]
+    reads: str
+    """The id of the step whose readings it uses. That step has one band."""
+    advice: dict[str, str | float]
+    """The name of the adjuster, and the figures that it needs besides the band: `{"by": "hub", "pitch_mm": 2, "positions": 24}`."""
+    begin: dict[str, float] = {}
+    """Earlier readings that the first setting is computed from, each with its coefficient: a depth, the mark on a pinion."""
+    const: float = 0
+
+    @cached_property
+    def figures(self) -> Adjust:
+        """The adjuster's figures, as far as the step itself gives them: band and graduation are any."""
+        return ADJUST.validate_python({"graduation": 1.0, **self.advice, "band": _ANY_BAND})
+
+    @model_validator(mode="after")
+    def _is_complete(self) -> AdjustStep:
+        try:
+            _ = self.figures
+        except ValidationError as error:
+            first = error.errors()[0]
+            field = first["loc"][-1] if first["loc"] else "by"
+            raise ValueError(f"step {self.id}, advice, {field}: {first['msg']}") from error
+        return self
 
 
 class Do(StepBase):
@@ -176,5 +245,5 @@ class Repeat(StepBase):
     steps: tuple[Step, ...]
 
 
-AnyStep = Torque | Angle | Turns | Loosen | Align | Check | Rotate | Measure | Do | Stop | Each | Repeat
+AnyStep = Torque | Angle | Turns | Loosen | Align | Check | Rotate | Measure | AdjustStep | Do | Stop | Each | Repeat
 Step = Annotated[AnyStep, Field(discriminator="kind")]

@@ -30,7 +30,6 @@ class Use(Model):
     lately: int = 0
     """In the last 60 days, or since it came if that is less."""
     lately_days: float = Field(default=RATE_DAYS, gt=0)
-    in_all: int = 0
 
 
 class Care(Model):

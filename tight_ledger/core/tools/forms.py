@@ -3,9 +3,11 @@
 from typing import Any, Literal, get_args
 
 from tight_ledger.core.base.models import Model
-from tight_ledger.core.base.units import USUAL_UNITS
+from tight_ledger.core.base.units import USUAL_UNITS, TorqueUnit
 from tight_ledger.core.tools.adapters import Drive, Extension
-from tight_ledger.core.tools.inventory import Gauge, GaugeKind, Support
+from tight_ledger.core.tools.gauges import Gauge, GaugeKind
+from tight_ledger.core.tools.inventory import Holder, Support
+from tight_ledger.core.tools.pieces import Piece
 from tight_ledger.core.tools.wrenches import Construction, Face, Wrench
 
 
@@ -28,12 +30,20 @@ class ToolField(Model):
     """Asked beside a drawing of what it means."""
 
 
+class UsualTool(Model):
+    """A tool as many shops have it: what its lines would hold. Whatever differs is typed over."""
+
+    say: str
+    typed: dict[str, str]
+
+
 class ToolForm(Model):
     """The form of a kind of tool, without name, serial number and owner, which every tool has."""
 
     kind: str
     say: str
     fields: tuple[ToolField, ...]
+    usual: tuple[UsualTool, ...] = ()
 
 
 def _choices(model: type[Model], field: str) -> tuple[str, ...]:
@@ -59,6 +69,47 @@ def _on_the_end(kind: str, say: str, *fields: ToolField) -> ToolForm:
 
 def _other_side(name: str, say: str) -> ToolField:
     return ToolField(name=name, say=f"Other side, {say}", optional=True, part="second")
+
+
+_USUAL_RANGES: dict[str, tuple[tuple[str, str, str, str], ...]] = {
+    "N·m": (
+        ("1/4 in", "5", "25", "0.5"), ("3/8 in", "20", "100", "1"), ("1/2 in", "20", "200", "1"), ("1/2 in", "60", "320", "2"),
+        ("3/4 in", "140", "760", "5"), ("1 in", "200", "1000", "5"),
+    ),
+    "lbf·ft": (("3/8 in", "10", "75", "0.5"), ("1/2 in", "30", "150", "1"), ("3/4 in", "100", "600", "5"), ("1 in", "200", "1000", "5")),
+}  # fmt: skip
+"""Square, lowest mark, highest mark, step between two marks, by the unit of the scale. Common practice, no source."""
+
+
+def _usual(unit: str) -> tuple[UsualTool, ...]:
+    return tuple(
+        UsualTool(
+            say=f"{drive}, {lowest}–{highest} {unit}, a mark every {step}",
+            typed={
+                "name": f"{drive} {lowest}–{highest} {unit}", "drive": drive, "unit": unit,
+                "lowest": lowest, "highest": highest, "graduation": step,
+            },
+        )
+        for drive, lowest, highest, step in _USUAL_RANGES.get(unit, ())
+    )  # fmt: skip
+
+
+def tool_forms(unit: TorqueUnit = "N·m") -> tuple[ToolForm, ...]:
+    """The form of every kind of tool.
+
+    Args:
+        unit: of torque, that the shop sets for a new wrench.
+    """
+
+    def starting(field: ToolField) -> ToolField:
+        return field.model_copy(update={"start": unit}) if field.name == "unit" and not field.part else field
+
+    return tuple(
+        form.model_copy(update={"fields": tuple(starting(field) for field in form.fields), "usual": _usual(unit)})
+        if form.kind == "wrench"
+        else form
+        for form in TOOL_FORMS
+    )
 
 
 TOOL_FORMS: tuple[ToolForm, ...] = (
@@ -103,12 +154,23 @@ TOOL_FORMS: tuple[ToolForm, ...] = (
         kind="gauge", say="Gauge", fields=(
             _choice("what", "Which", get_args(GaugeKind), "angle gauge"), _choice("unit", "Unit", _choices(Gauge, "unit"), "°"),
             ToolField(name="highest", say="Highest mark"), ToolField(name="graduation", say="Step between two marks"),
+            ToolField(name="divisions", say="Marks in one revolution", hint="of a dial", optional=True),
+            ToolField(name="uncertainty", say="Uncertainty, ±", hint="as its certificate says, in its unit", optional=True),
         ),
     ),
+    ToolForm(kind="holder", say="Holder of an indicator", fields=(_choice("what", "Which", _choices(Holder, "what"), "magnetic base"),)),
     ToolForm(
         kind="support", say="Jack or stand", fields=(
             _choice("what", "Which", _choices(Support, "what"), "stand"),
             ToolField(name="rated_kg", say="Rated, kg", hint="as its plate says"),
+        ),
+    ),
+    ToolForm(
+        kind="piece", say="Shim, spacer, washer or sleeve", fields=(
+            _choice("what", "Which", _choices(Piece, "what"), "shim"),
+            ToolField(name="bore_mm", say="Bore, mm"), ToolField(name="rim_mm", say="Rim, mm", hint="the outer diameter"),
+            ToolField(name="nominal_mm", say="Thickness as marked, mm"),
+            ToolField(name="measured_mm", say="Measured, mm", hint="by micrometer", optional=True),
         ),
     ),
 )  # fmt: skip

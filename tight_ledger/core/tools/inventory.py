@@ -1,4 +1,4 @@
-"""What a crib holds: wrenches, what goes on their ends, gauges, jacks and stands."""
+"""What a crib holds: wrenches, what goes on their ends, gauges, jacks and stands, shims."""
 
 from typing import Annotated, Literal
 from uuid import UUID
@@ -8,34 +8,20 @@ from pydantic import Field, TypeAdapter
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.tools.adapters import Crowfoot, DriveAdapter, Extension, Multiplier, Socket, Universal
+from tight_ledger.core.tools.gauges import Gauge
+from tight_ledger.core.tools.pieces import Piece, piece_words
 from tight_ledger.core.tools.wrenches import Wrench
 
-GaugeKind = Literal["angle gauge", "dial indicator", "rotating-drag gauge", "stretch gauge", "caliper"]
 
+class Holder(Model):
+    """What holds an indicator: a magnetic base, a clamp, a stand."""
 
-class Gauge(Model):
-    """Something that measures, in the unit of its own scale."""
-
-    kind: Literal["gauge"]
+    kind: Literal["holder"]
     id: UUID
     name: str = Field(min_length=1, max_length=80)
-    what: GaugeKind
-    unit: Literal["°", "mm", "in", "N·m", "lbf·in"]
-    highest: float = Field(ge=0.001, le=1_000_000)
-    graduation: float = Field(ge=0.001, le=1_000_000)
-    accuracy_percent: float = Field(default=2.0, gt=0, le=20)
+    what: Literal["magnetic base", "clamp", "stand"]
     serial: str = Field(default="", max_length=40)
     owner: str = Field(default="", max_length=80)
-
-    @property
-    def lowest(self) -> float:
-        """A gauge begins at nought."""
-        return 0.0
-
-    @property
-    def permissible_percent(self) -> float:
-        """How far it may be off: what its maker says, or 2 % (common practice, no source)."""
-        return self.accuracy_percent
 
 
 class Support(Model):
@@ -51,7 +37,8 @@ class Support(Model):
 
 
 Tool = Annotated[
-    Wrench | Crowfoot | Extension | DriveAdapter | Universal | Socket | Multiplier | Gauge | Support, Field(discriminator="kind")
+    Wrench | Crowfoot | Extension | DriveAdapter | Universal | Socket | Multiplier | Gauge | Holder | Support | Piece,
+    Field(discriminator="kind"),
 ]
 TOOL: TypeAdapter[Tool] = TypeAdapter(Tool)
 
@@ -75,9 +62,14 @@ def tool_words(tool: Tool) -> str:
         )
     if isinstance(tool, Gauge):
         gap = "" if tool.unit == "°" else " "
-        return f"{tool.what}, to {tool.highest:g}{gap}{tool.unit}, marks {tool.graduation:g} apart"
+        dial = f", {tool.divisions} marks in one revolution" if tool.divisions is not None else ""
+        return f"{tool.what}, to {tool.highest:g}{gap}{tool.unit}, marks {tool.graduation:g} apart{dial}"
     if isinstance(tool, Support):
         return f"{tool.what}, bears {tool.rated_kg:,.0f} kg"
+    if isinstance(tool, Piece):
+        return piece_words(tool)
+    if isinstance(tool, Holder):
+        return f"{tool.what} for an indicator"
     return _on_the_end_words(tool)
 
 

@@ -12,10 +12,20 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Busy, NotAllowed, NotOnFile, Stale
-from tight_ledger.core.runs.wire import SentPull, WantedPull, live_shown, report_of, wanted_pull
+from tight_ledger.core.base.units import ReadingUnit
+from tight_ledger.core.runs.wire import (
+    SentPull,
+    SentReading,
+    WantedPull,
+    live_shown,
+    needle_shown,
+    report_of,
+    report_of_reading,
+    wanted_pull,
+)
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command
-from tight_ledger.services.context import Context
+from tight_ledger.services.context import Context, Remembered
 from tight_ledger.services.runs import recording
 from tight_ledger.services.runs.curves import curve_id
 from tight_ledger.services.runs.recording import Sender
@@ -132,16 +142,47 @@ def live(context: Context, run_id: UUID, torque_nm: float, angle_deg: float) -> 
         context.listeners.tell(run_id, live_shown(run.started, run.state, torque_nm, angle_deg))
 
 
+def needle(context: Context, run_id: UUID, figure: float, unit: ReadingUnit) -> None:
+    """Tell everybody who looks at a run where the needle of its gauge stands."""
+    if context.remembered.get(run_id) is not None:
+        context.listeners.tell(run_id, needle_shown(figure, unit))
+
+
+async def take_reading(context: Context, pairing: Pairing, sent: SentReading) -> None:
+    """Record a reading that a gauge sent; the same id twice is one reading.
+
+    Raises:
+        Invalid: what recording refuses.
+    """
+    run = await _still_open(context, pairing, sent.id)
+    if run is None:
+        return
+    report = report_of_reading(wanted_pull(run.started, run.state), sent, pairing.actor.person.id)
+    await recording.record(context, pairing.actor, pairing.run, report, pairing.sender)
+
+
+async def _still_open(context: Context, pairing: Pairing, sent: UUID) -> Remembered | None:
+    """The run that something was sent to; None if it is recorded already.
+
+    Raises:
+        Stale: the run has ended.
+    """
+    run = await context.run(pairing.run)
+    if any(entry.id == sent for entry in run.entries):
+        return None
+    if run.state.outcome is not None:
+        raise Stale("run", "This run has ended.", "Start one for what is done now.")
+    return run
+
+
 async def take(context: Context, pairing: Pairing, sent: SentPull) -> None:
     """Record a pull that a wrench sent; the same id twice is one pull.
 
     Raises:
         Invalid: what recording refuses.
     """
-    run = await context.run(pairing.run)
-    if run.state.outcome is not None and all(entry.id != sent.id for entry in run.entries):
-        raise Stale("run", "This run has ended.", "Start one for what is pulled now.")
-    if any(entry.id == sent.id for entry in run.entries):
+    run = await _still_open(context, pairing, sent.id)
+    if run is None:
         return
     curve = await _keep_curve(context, sent) if sent.curve else None
     report = report_of(run.started, wanted_pull(run.started, run.state), sent, pairing.actor.person.id, curve)
@@ -153,5 +194,9 @@ async def _keep_curve(context: Context, sent: SentPull) -> str:
     """Keep a curve beside the ledger, under an id made from the pull's. Returns its digest, which goes into the entry."""
     content = json.dumps([[round(a, 2), round(t, 2)] for a, t in sent.curve], separators=(",", ":")).encode()
     attachment = Attachment(curve_id(sent.id), f"{sent.id}.json", "application/json", content)
-    await context.database.run(lambda connection: attachment_store.add(connection, attachment, context.now()))
+
+    async def work(connection: AsyncConnection) -> None:
+        await attachment_store.add(connection, attachment, context.now())
+
+    await context.database.run(work)
     return attachment.digest

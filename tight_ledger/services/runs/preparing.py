@@ -6,15 +6,14 @@ from uuid import UUID
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.library.revisions import statuses
-from tight_ledger.core.machines.meters import Meter
 from tight_ledger.core.planning.choosing import Asked, CribNow, Offered, offer
 from tight_ledger.core.runs.starting import DueHere, Ground, MachineBefore, PlaceBefore, SpecBefore, Start
 from tight_ledger.services.context import Context
-from tight_ledger.services.runs.standing import OpenFollowup, open_followups, place_standing
 from tight_ledger.services.specs.editing import spec_file
 from tight_ledger.services.specs.search import checked_by
-from tight_ledger.services.tools.inventory import cared_for, certificates, today_at
-from tight_ledger.store import ledger, summaries
+from tight_ledger.services.standing import OpenFollowup, open_followups, place_standing
+from tight_ledger.services.tools.inventory import cared_for, certificates, pieces_now, today_at
+from tight_ledger.store import ledger, summaries, told
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import runs as run_store
 from tight_ledger.store import specs as spec_store
@@ -25,7 +24,8 @@ from tight_ledger.store.shop import Shop
 async def crib_now(context: Context, connection: AsyncConnection, shop: Shop) -> CribNow:
     """The crib as a choice needs it."""
     tools, now = await tool_store.tools(connection), context.now()
-    return CribNow(tools=tuple(tools), care=await cared_for(connection, tools, shop.policy, now, today_at(shop, now)))
+    cared, pieces = await cared_for(connection, tools, shop.policy, now, today_at(shop, now)), await pieces_now(connection, tools)
+    return CribNow(tools=tuple(tools), care=cared, pieces=tuple(pieces.values()))
 
 
 async def offered(context: Context, spec_id: UUID, request: Asked) -> Offered:
@@ -52,11 +52,6 @@ async def spec_before(context: Context, connection: AsyncConnection, spec_id: UU
     spec = await spec_store.find(connection, spec_id, revision)
     status = statuses(await ledger.notes(connection, "spec", spec.id))[spec.revision]
     return SpecBefore(spec=spec, status=status, checked=await checked_by(connection, spec, context.now()))
-
-
-async def meters_of(connection: AsyncConnection, machine_id: UUID) -> tuple[Meter, ...]:
-    """A machine's newest meter readings."""
-    return tuple(meter for meter, _ in (await machine_store.meters(connection, machine_id)).values())
 
 
 async def place_before(
@@ -96,6 +91,6 @@ async def ground_of(context: Context, connection: AsyncConnection, shop: Shop, r
     )
     return Ground(
         policy=shop.policy, spec=spec, crib=await crib_now(context, connection, shop),
-        machine=MachineBefore(machine=machine, meters=await meters_of(connection, machine.id), places=(place,)),
-        certificates=await certificates(connection, [row.wrench for row in request.tooling]),
+        machine=MachineBefore(machine=machine, meters=await told.meters(connection, machine.id), places=(place,)),
+        certificates=await certificates(connection, [row.wrench for row in request.tooling], shop.policy),
     )  # fmt: skip

@@ -18,6 +18,7 @@ from tight_ledger.core.records.upcasting import read_entry
 from tight_ledger.core.runs.accepting import accept
 from tight_ledger.core.runs.outcomes import judge_finish
 from tight_ledger.services.actors import Actor
+from tight_ledger.services.checkpoints import at_sign_off
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context, Remembered
 from tight_ledger.services.people import require_person
@@ -194,6 +195,15 @@ async def finish(context: Context, actor: Actor, run_id: UUID, request: Finish) 
     return await append(context, actor, run, said | {"reasons": why}, decides=True)
 
 
+def streams_of(run: Remembered) -> set[UUID]:
+    """The streams that a run's card tells of: its own, and those of its people, tablets, tools, spec and machine."""
+    found = {run.row.id, run.row.machine_id, run.row.spec_id}
+    for entry in run.entries:
+        found |= {entry.by, entry.recorded_by, entry.device, *(entry.tools or ())}
+        found |= {entry.instrument} if entry.instrument is not None else set()
+    return found | {each.wrench.id for each in run.started.tooling}
+
+
 async def sign(context: Context, actor: Actor, run_id: UUID, request: Sign) -> Accepted:
     """Sign a finished run.
 
@@ -211,4 +221,6 @@ async def sign(context: Context, actor: Actor, run_id: UUID, request: Sign) -> A
         raise Invalid("run", "This run is not finished.", "Finish it, then sign.")
     if actor.person.id in run.state.signed_by:
         raise Invalid("by", f"{actor.person.name} has signed already.", "Somebody else may sign too.")
-    return await append(context, actor, run, said, decides=True)
+    accepted = await append(context, actor, run, said, decides=True)
+    await at_sign_off(context, streams_of(run))
+    return accepted

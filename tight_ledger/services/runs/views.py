@@ -1,26 +1,44 @@
 """A run as the screen and the job card show it: read here, put into words by the core."""
 
+from datetime import datetime
 from typing import Any
 from uuid import UUID
-from zoneinfo import ZoneInfo
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.settings import Dates
+from tight_ledger.core.kinds.acts import Advised
 from tight_ledger.core.library.sheet import CAUTION
 from tight_ledger.core.records.facts import RunFacts, facts_of
 from tight_ledger.core.records.seals import broken_at
+from tight_ledger.core.runs.card_table import CardTable, card_table
 from tight_ledger.core.runs.paper import PaperRun, paper_of
 from tight_ledger.core.runs.view import EntryLine, Now, RunSheet, entry_line, now_of, sheet_of, signatures_that_count
 from tight_ledger.core.specs.spec import Hand
 from tight_ledger.services.context import Context, Remembered
+from tight_ledger.services.dates import moment_words
 from tight_ledger.services.people import names_shown
 from tight_ledger.services.specs.search import checked_by
 from tight_ledger.store import ledger
+from tight_ledger.store import log as log_store
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import people as people_store
 from tight_ledger.store import runs as run_store
 from tight_ledger.store import specs as spec_store
+
+
+class CheckpointLine(Model):
+    """A checkpoint as a card shows it."""
+
+    at: datetime
+    size: int
+    code: str
+    """To be compared by eye."""
+    note: str
+    """The whole checkpoint, for the code that is scanned."""
+    covers: int
+    """The number of the run's last entry that the log covers."""
 
 
 class Card(Model):
@@ -28,12 +46,19 @@ class Card(Model):
 
     shop: str
     time_zone: str
+    dates: Dates
     sheet: RunSheet
     now: Now
     entries: tuple[EntryLine, ...]
+    table: CardTable
+    """A line a fastener, stages across."""
+    adjustments: tuple[Advised, ...] = ()
+    """Every adjustment with its tries, for a plot."""
     signatures: tuple[str, ...]
     seals_hold: bool
     last_seal: str
+    checkpoint: CheckpointLine | None
+    """The checkpoint that covers it; None as long as none does."""
     caution: str = CAUTION
 
 
@@ -124,6 +149,15 @@ async def lines(context: Context, run_id: UUID) -> tuple[EntryLine, ...]:
     return tuple(entry_line(run.started, run.state, entry, people, devices) for entry in run.entries)
 
 
+async def _checkpoint(connection: AsyncConnection, run_id: UUID) -> CheckpointLine | None:
+    """The newest checkpoint, if the log covers the run."""
+    covered, signed = await log_store.covering(connection, run_id), await log_store.latest(connection)
+    if covered is None or signed is None:
+        return None
+    point = signed.checkpoint
+    return CheckpointLine(at=point.time, size=point.size, code=point.code, note=signed.note, covers=covered.head.seq)
+
+
 async def card(context: Context, run_id: UUID) -> Card:
     """The job card.
 
@@ -132,19 +166,19 @@ async def card(context: Context, run_id: UUID) -> Card:
     """
     shop, run = await context.shop(), await context.run(run_id)
     chain = await context.database.run(lambda connection: ledger.read(connection, run_id))
-    every = await lines(context, run_id)
+    every, people = await lines(context, run_id), await context.database.run(names_shown)
     signed = signatures_that_count(run.entries)
     return Card(
         shop=shop.name,
         time_zone=shop.time_zone,
+        dates=shop.dates,
         sheet=await sheet(context, run_id),
         now=await now(context, run_id),
         entries=every,
-        signatures=tuple(
-            f"{line.by}, {line.at.astimezone(ZoneInfo(shop.time_zone)):%d %b %Y %H:%M}"
-            for line in every
-            if line.id in signed and line.counts
-        ),
+        table=card_table(run.started.plan, run.state, run.entries, people),
+        adjustments=run.adjustments,
+        signatures=tuple(f"{line.by}, {moment_words(shop, line.at)}" for line in every if line.id in signed and line.counts),
         seals_hold=broken_at(chain) is None,
         last_seal=chain[-1][2].hex(),
+        checkpoint=await context.database.run(lambda connection: _checkpoint(connection, run_id)),
     )

@@ -1,6 +1,6 @@
 """A spec as its sheet shows it, a model with everything on file for it, and a spec that is being written."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from uuid import UUID
 
@@ -17,6 +17,7 @@ from tight_ledger.core.library.sheet import Sheet, main_procedure, sheet
 from tight_ledger.core.machines.machine import Machine
 from tight_ledger.core.machines.positions import Position
 from tight_ledger.core.planning.compiler import compile_plan
+from tight_ledger.core.records.notes import Note
 from tight_ledger.core.records.plans import Tooling
 from tight_ledger.core.runs.descriptions import pass_words
 from tight_ledger.core.spec_table.rows import CellFault, TableRow, read_spec, write_spec
@@ -31,6 +32,7 @@ from tight_ledger.services.specs.search import Narrow, SearchAnswer, find
 from tight_ledger.store import ledger
 from tight_ledger.store import people as people_store
 from tight_ledger.store import specs as spec_store
+from tight_ledger.store.shop import Shop
 
 
 class PlaceLine(Model):
@@ -104,31 +106,57 @@ async def spec_file(context: Context, spec_id: UUID, revision: int | None = None
     """A spec as its sheet shows it: the revision named, else the one in force, else the newest.
 
     Raises:
-        NotOnFile: no spec has this id.
+        NotOnFile: no spec has this id, or not this revision.
+    """
+    [file] = await spec_files(context, {spec_id: revision})
+    return file
+
+
+async def spec_files(context: Context, wanted: Mapping[UUID, int | None]) -> list[SpecFile]:
+    """Several specs as their sheets show them, in the order given.
+
+    Args:
+        wanted: the revision to show, by spec; None for the one in force, or the newest if none is in force.
+
+    Raises:
+        NotOnFile: no spec has this id, or not this revision.
     """
     shop = await context.shop()
 
-    async def work(connection: AsyncConnection) -> SpecFile:
-        notes = await ledger.notes(connection, "spec", spec_id)
-        found = statuses(notes)
-        spec = await spec_store.find(connection, spec_id, revision or in_force(found))
-        of_it = {note.kind: note for note in notes if note.revision == spec.revision}
-        entered, checked = of_it.get("entered"), of_it.get("checked")
-        names = {p.id: p.name for p in await people_store.everybody(connection)}
+    async def work(connection: AsyncConnection) -> list[SpecFile]:
+        told = await ledger.notes_of_all(connection, "spec", wanted)
+        known = {spec_id: statuses(told[spec_id]) for spec_id in wanted}
+        shown = {spec_id: revision or in_force(known[spec_id]) or max(known[spec_id], default=0) for spec_id, revision in wanted.items()}
+        names = {person.id: person.name for person in await people_store.everybody(connection)}
         machines = (await context.catalogue(connection)).machines
-        return SpecFile(
-            spec=spec,
-            sheet=sheet(spec, shop.policy),
-            status=found[spec.revision],
-            entered_by=names.get(entered.by, "") if entered is not None and entered.by is not None else "",
-            entered_at=entered.at_server if entered is not None else None,
-            checked_by=names.get(checked.by, "") if checked is not None and checked.by is not None else "",
-            checked_at=checked.at_server if checked is not None else None,
-            places=tuple(PlaceLine(position=each, key=each.key, words=each.words) for each in spec.positions.every),
-            machines=tuple(m for m in machines if fit(spec.applies_to, m) != "no"),
-        )
+        specs = await spec_store.as_entered(connection, shown, told)
+        return [_file(context, shop, spec, known[spec.id], told[spec.id], names, machines) for spec in specs]
 
     return await context.database.run(work)
+
+
+def _file(
+    context: Context,
+    shop: Shop,
+    spec: Spec,
+    known: Mapping[int, Status],
+    told: Sequence[Note],
+    names: Mapping[UUID, str],
+    machines: Sequence[Machine],
+) -> SpecFile:
+    of_it = {note.kind: note for note in told if note.revision == spec.revision}
+    entered, checked = of_it.get("entered"), of_it.get("checked")
+    return SpecFile(
+        spec=spec,
+        sheet=context.sheet(spec, shop),
+        status=known[spec.revision],
+        entered_by=names.get(entered.by, "") if entered is not None and entered.by is not None else "",
+        entered_at=entered.at_server if entered is not None else None,
+        checked_by=names.get(checked.by, "") if checked is not None and checked.by is not None else "",
+        checked_at=checked.at_server if checked is not None else None,
+        places=tuple(PlaceLine(position=each, key=each.key, words=each.words) for each in spec.positions.every),
+        machines=tuple(m for m in machines if fit(spec.applies_to, m) != "no"),
+    )
 
 
 async def model_file(context: Context, maker: str, model: str) -> ModelFile:

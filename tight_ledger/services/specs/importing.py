@@ -14,7 +14,8 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Fault, Invalid, NotOnFile
-from tight_ledger.core.spec_table.files import Candidate, FileRow, FileVerdict, judge
+from tight_ledger.core.base.models import canonical
+from tight_ledger.core.spec_table.files import FORMAT, Candidate, FileRow, FileVerdict, judge
 from tight_ledger.core.specs.spec import Spec
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.context import Context
@@ -213,11 +214,30 @@ def _filed(piece: str) -> list[spec_store.Filed]:
     return [spec_store.Filed(Spec.model_validate_json(content), digest, content) for digest, _, content in parts]
 
 
-async def in_force(context: Context) -> AsyncIterator[list[Spec]]:
-    """Every spec that is in force, by id, in batches."""
+async def document(context: Context, *, drafts: bool = True) -> AsyncIterator[bytes]:
+    """Every spec that is in force as one JSON document, piece by piece: canonical, by id.
+
+    Args:
+        drafts: include those that are not checked yet.
+    """
+    yield b'{"format":"' + FORMAT.encode() + b'","specs":['
+    first = True
+    async for batch in in_force(context, drafts=drafts):
+        for spec in batch:
+            yield (b"" if first else b",") + canonical(spec)
+            first = False
+    yield b'],"version":1}'
+
+
+async def in_force(context: Context, *, drafts: bool = True) -> AsyncIterator[list[Spec]]:
+    """Every spec that is in force, by id, in batches.
+
+    Args:
+        drafts: include those that are not checked yet.
+    """
     last = UUID(int=0)
     while True:
-        named = await context.database.run(lambda connection, last=last: search_store.in_force(connection, last, AT_ONCE))  # type: ignore[misc]
+        named = await context.database.run(lambda connection, last=last: search_store.in_force(connection, last, AT_ONCE, drafts=drafts))  # type: ignore[misc]
         if not named:
             return
         last = named[-1][0]

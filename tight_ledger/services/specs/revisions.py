@@ -26,7 +26,7 @@ from tight_ledger.services.notices import reach
 from tight_ledger.store import ledger
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import people as people_store
-from tight_ledger.store import runs as run_store
+from tight_ledger.store import places as place_store
 from tight_ledger.store import search as search_store
 from tight_ledger.store import specs as spec_store
 from tight_ledger.store.ids import new_id
@@ -92,12 +92,14 @@ def _note(
     text: str | None = None,
     digest: str | None = None,
     note_id: UUID | None = None,
+    library: str | None = None,
 ) -> ledger.Build:
     said = digest or spec.digest
 
     def build(seq: int) -> Note:
         return Note(
             id=note_id or new_id(), stream=spec.id, subject="spec", kind=kind, seq=seq, revision=spec.revision, digest=said, text=text,
+            library=library,
             by=actor.person.id if actor else None, device=actor.device if actor else None, at_server=context.now(),
         )  # fmt: skip
 
@@ -128,9 +130,18 @@ async def _file_draft(context: Context, connection: AsyncConnection, actor: Acto
 
 
 async def file_specs(
-    context: Context, connection: AsyncConnection, actor: Actor | None, filed: Sequence[spec_store.Filed], checked_by: Actor | None = None
+    context: Context,
+    connection: AsyncConnection,
+    actor: Actor | None,
+    filed: Sequence[spec_store.Filed],
+    checked_by: Actor | None = None,
+    library: str | None = None,
 ) -> None:
-    """Put many judged revisions on file at once; those on file already stay as they are."""
+    """Put many judged revisions on file at once; those on file already stay as they are.
+
+    Args:
+        library: the public key of the signed library by which they came.
+    """
     on_file = await spec_store.digests(connection, {entered.spec.id for entered in filed})
     fresh = [entered for entered in filed if on_file.get(entered.spec.id, {}).get(entered.spec.revision) != entered.digest]
     while fresh:
@@ -145,8 +156,9 @@ async def file_specs(
         await search_store.add(connection, [(entered.spec, DRAFT if checked_by is None else CURRENT) for entered in turn.values()])
         notes = []
         for entered in turn.values():
-            builds = [_note(context, actor, entered.spec, "entered", digest=entered.digest)]
-            builds += [_note(context, checked_by, entered.spec, "checked", digest=entered.digest)] if checked_by is not None else []
+            builds = [_note(context, actor, entered.spec, "entered", digest=entered.digest, library=library)]
+            if checked_by is not None:
+                builds.append(_note(context, checked_by, entered.spec, "checked", digest=entered.digest, library=library))
             notes.append(
                 (entered.spec.id, builds, await ledger.head(connection, entered.spec.id) if entered.spec.id in on_file else (0, FIRST))
             )
@@ -241,6 +253,12 @@ async def withdraw(context: Context, actor: Actor, spec_id: UUID, revision: int,
     await reach(context, actor, "spec", spec_id)
 
 
+async def take_back(context: Context, connection: AsyncConnection, actor: Actor, spec_id: UUID, revision: int, why: str) -> None:
+    """Withdraw a revision, within a transaction."""
+    spec = await spec_store.find(connection, spec_id, revision)
+    await _append(connection, spec, _note(context, actor, spec, "withdrawn", text=why))
+
+
 async def history(context: Context, spec_id: UUID) -> History:
     """A spec's revisions, and who was tightened to an older one.
 
@@ -274,14 +292,15 @@ def _line(spec: Spec, status: Status, notes: list[Note], names: Mapping[UUID, st
 
 
 async def _affected(context: Context, connection: AsyncConnection, spec_id: UUID, since: int) -> list[Affected]:
-    machines = {m.id: m for m in await machine_store.read_all(connection)}
+    rows = await place_store.worked_to(connection, spec_id)
+    fleet = await machine_store.fleet_numbers(connection, {row.machine_id for row in rows})
     found = []
-    for row in await run_store.newest(connection):
-        if row.spec_id == spec_id and row.spec_revision < since:
+    for row in rows:
+        if row.spec_revision < since:
             run = await context.load(connection, row.id)
             found.append(
                 Affected(
-                    machine=row.machine_id, fleet_number=machines[row.machine_id].fleet_number,
+                    machine=row.machine_id, fleet_number=fleet[row.machine_id],
                     position=run.started.position.words, run=row.id, revision=row.spec_revision, at=run.entries[0].at_server,
                 )
             )  # fmt: skip
@@ -304,7 +323,7 @@ async def differences(context: Context, spec_id: UUID, old: int, new: int) -> tu
 
 async def to_check(connection: AsyncConnection) -> tuple[list[ToCheck], int]:
     """Drafts that wait for a second person, those that were worked to first, and how many there are in all."""
-    used = await run_store.count_by_revision(connection)
+    used = await search_store.drafts_used(connection)
     found, many = await search_store.drafts(connection, list(used), MOST_TO_CHECK)
     specs = {(spec.id, spec.revision): spec for spec in await spec_store.read_many(connection, found)}
     notes = await ledger.notes_of(connection, "spec", {spec for spec, _ in found})

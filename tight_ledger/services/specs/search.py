@@ -1,6 +1,7 @@
 """Finding a spec: one box, a machine picked first or named in the words."""
 
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
 from datetime import datetime
 from functools import cached_property, lru_cache
 from uuid import UUID
@@ -11,8 +12,8 @@ from tight_ledger.core.base.models import Model
 from tight_ledger.core.machines.machine import Machine
 from tight_ledger.core.machines.vin import VinReading, read_vin
 from tight_ledger.core.search.index import ANY_TO, CURRENT, KIND_HEADS, WAITING, Fastened, KindHead, What, Who, machine_names, machine_words
-from tight_ledger.core.search.matching import MOST_TOKENS, Dimension, Level, TokenReading, levels, match_word, options, tokens
-from tight_ledger.core.specs.applicability import Applies, Question, fit, separating_question
+from tight_ledger.core.search.matching import MOST_TOKENS, Dimension, Level, TokenReading, WordMatch, begins_in, levels, line_of, tokens
+from tight_ledger.core.specs.applicability import Applies, Fit, Question, fit, separating_question
 from tight_ledger.core.specs.spec import Spec
 from tight_ledger.services.context import Context
 from tight_ledger.store import ledger
@@ -37,7 +38,8 @@ class Narrow(Model):
     year: int | None = None
 
 
-class Hit(Model):
+@dataclass(frozen=True, slots=True)
+class Hit:
     """A spec that fits the words, with the machine that they named."""
 
     spec: UUID
@@ -99,24 +101,23 @@ class _Search:
     def __init__(self, catalogue: Catalogue, asked: str, picked: Machine | None, narrow: Narrow) -> None:
         self.catalogue, self.picked = catalogue, picked
         self.words = list(dict.fromkeys(tokens(asked)))[:MOST_TOKENS]
+        self._matches: dict[str, tuple[WordMatch, ...]] = {}
+        self._called: dict[UUID, str] = {}
+        """By machine, the words of its names."""
+        self._fits: dict[tuple[str, UUID], Fit] = {}
+        self._fleets: dict[str, tuple[str, ...]] = {}
+        """By what a row is for, whether that is a machine, and which of the fleet."""
         self.unreadable = bool(asked.strip()) and not self.words
-        self._ways: dict[str, list[TokenReading]] = {}
         self.machine_scores = {token: scores for token in self.words if (scores := self._machines(token))}
         self.year = [TokenReading(year=narrow.year)] if narrow.year is not None else []
         self.held = self._held(narrow)
         self.rows: list[tuple[FoundRow, Machine | None]] | None = None
         """What was found, once all of it was read."""
 
-    def _options(self, word: str) -> list[TokenReading]:
-        """The ways to read a word, apart from a machine's name."""
-        if word not in self._ways:
-            self._ways[word] = options(word, self.catalogue.words)
-        return self._ways[word]
-
     def _machines(self, word: str) -> dict[int, int]:
         """The machines that a word may mean; slips only where it means nothing else."""
         found = self.catalogue.machine_words.match(word)
-        return found or ({} if self._options(word) else self.catalogue.machine_words.slips(word))
+        return found or ({} if self.catalogue.ways(word) else self.catalogue.machine_words.slips(word))
 
     def _held(self, narrow: Narrow) -> dict[Dimension, list[int]]:
         held: dict[Dimension, list[int]] = {}
@@ -148,6 +149,47 @@ class _Search:
     def _names(self, word: str, machine: Machine) -> bool:
         return any(self.catalogue.machines[place].id == machine.id for place in self.machine_scores.get(word, {}))
 
+    def fits(self, row: FoundRow, machine: Machine) -> bool:
+        """Whether a row is for a machine, as far as it is known. Many rows are for the same machines."""
+        key = row.applies, machine.id
+        if key not in self._fits:
+            self._fits[key] = fit([applies_of(row.applies)], machine)
+        return self._fits[key] != "no"
+
+    def fleet_of(self, row: FoundRow) -> tuple[str, ...]:
+        """The machines of the fleet that a row is for."""
+        if row.who not in self.catalogue.fleet:
+            return ()
+        if row.applies not in self._fleets:
+            self._fleets[row.applies] = tuple(each.fleet_number for each in self.catalogue.machines if self.fits(row, each))
+        return self._fleets[row.applies]
+
+    def why(self, row: FoundRow, machine: Machine | None, years: str) -> tuple[str, ...]:
+        """For each word of the question, the word of the hit that it matches best. If it matches no name: the hit's years, or a text."""
+        said = self.catalogue.words
+        known = [said["what"].said[row.what], said["who"].said[row.who], said["fasteners"].said[row.fasteners]]
+        if machine is not None:
+            if machine.id not in self._called:
+                self._called[machine.id] = line_of((*machine_names(machine), *machine_words(machine)))
+            known.append(self._called[machine.id])
+        matches = zip(*[self._matched(line) for line in known], strict=True)
+        return tuple(dict.fromkeys([self._why(word, found, known, years) for word, found in zip(self.words, matches, strict=True)]))
+
+    def _matched(self, line: str) -> tuple[WordMatch, ...]:
+        """For each word of the question, which word of a line it is. Many hits share theirs."""
+        found = self._matches.get(line)
+        if found is None:
+            found = self._matches[line] = tuple([begins_in(word, line) for word in self.words])
+        return found
+
+    def _why(self, word: str, matches: Iterable[WordMatch], known: Sequence[str], years: str) -> str:
+        found = [match for match in matches if match is not None]
+        if not found:  # slips are looked for only where nothing else fits
+            found = [match for line in known if (match := self.catalogue.slipped(word, line)) is not None]
+        if found:
+            return max(found, key=lambda match: match[0])[1]
+        return years if word.isdigit() and years else f"{word} (in a note or its source)"
+
     def in_order(self, row: FoundRow) -> tuple[bool, int, str, str]:
         """Of specs that fit equally well, the fleet's first, then the checked, then by title and machine."""
         entries = self.catalogue.entries
@@ -166,7 +208,7 @@ class _Search:
         return sorted(found, key=lambda pair: -pair[0].score)
 
     def _read(self, words: Iterable[str], texts: bool = False) -> list[list[TokenReading]]:
-        ways = [[*self._options(word), *([TokenReading(text=word)] if texts else [])] for word in words]
+        ways = [[*self.catalogue.ways(word), *([TokenReading(text=word)] if texts else [])] for word in words]
         return [*ways, self.year] if self.year else ways
 
     @cached_property
@@ -185,25 +227,27 @@ async def _rows(connection: AsyncConnection, search: _Search, most: int) -> list
     """Rows that fit, best first, one a spec; what is not worked to any more comes last. What was read to the end is not read again."""
     if search.rows is not None:
         return search.rows
-    found: dict[UUID, tuple[FoundRow, Machine | None]] = {}
-    behind: dict[UUID, tuple[FoundRow, Machine | None]] = {}
+    texts_of: dict[str, set[int]] = {}
+    found: dict[str, tuple[FoundRow, Machine | None]] = {}
+    behind: dict[str, tuple[FoundRow, Machine | None]] = {}
     limit = MOST_OF_A_MACHINE if search.picked is not None else most + 1
 
     async def look(ways: Sequence[tuple[Level, Machine | None]]) -> bool:
         """Whether that was all of them."""
         whole = True
         for level, machine in ways:
-            texts = await search_store.texts_with(connection, level.texts) if level.texts else None
+            texts = await search_store.texts_with(connection, level.texts, texts_of) if level.texts else None
             if texts is not None and not texts:
                 continue
             rows: list[FoundRow] = []
             for sql in search_store.statements(level, search.catalogue.fleet, limit, texts):
                 rows += (read := await search_store.read(connection, sql))
                 whole &= len(read) < limit
-                if sum(row.standing == CURRENT for row in rows) >= limit:
+                if len({row.spec_id for row in rows if row.standing == CURRENT}) >= limit:
+                    whole = False  # what is left of this level was not read
                     break
             for row in sorted(rows, key=search.in_order):
-                if row.spec_id not in found and (machine is None or fit([_applies(row.applies)], machine) != "no"):
+                if row.spec_id not in found and (machine is None or search.fits(row, machine)):
                     (behind if row.standing >= WAITING else found).setdefault(row.spec_id, (row, machine))
             if len(found) > most:
                 return False
@@ -218,21 +262,24 @@ async def _rows(connection: AsyncConnection, search: _Search, most: int) -> list
 
 
 @lru_cache(maxsize=20_000)
-def _applies(content: str) -> Applies:
+def applies_of(content: str) -> Applies:
+    """What a row is for."""
     return Applies.model_validate_json(content)
+
+
+@lru_cache(maxsize=20_000)
+def figures_of(content: str) -> tuple[KindHead, ...]:
+    """The figures of a row."""
+    return KIND_HEADS.validate_json(content)
 
 
 def _hit(search: _Search, row: FoundRow, machine: Machine | None) -> Hit:
     entries = search.catalogue.entries
     what: What = entries["what"][row.what]
     held: Fastened = entries["fasteners"][row.fasteners]
-    fleet = _fleet(search.catalogue, row)
-    said = search.catalogue.words
-    known = [*said["what"].said[row.what], *said["who"].said[row.who], *said["fasteners"].said[row.fasteners]]
-    known += [*machine_names(machine), *machine_words(machine)] if machine is not None else []
     years = f"{row.year_from or ''}–{row.year_to if row.year_to != ANY_TO else ''}" if (row.year_from or row.year_to != ANY_TO) else ""
     return Hit(
-        spec=row.spec_id,
+        spec=UUID(row.spec_id),
         revision=row.revision,
         title=what.title,
         joint=what.joint,
@@ -240,30 +287,16 @@ def _hit(search: _Search, row: FoundRow, machine: Machine | None) -> Hit:
         maker_model=search.catalogue.shown[row.who],
         years=years,
         threads=held.threads,
-        figures=KIND_HEADS.validate_json(row.figures),
+        figures=figures_of(row.figures),
         hand=held.hand,
         positions=what.positions,
         trust=row.trust,
         checked=row.standing == CURRENT,
         behind=row.standing >= WAITING,
         machine=machine,
-        fleet=fleet,
-        why=tuple(dict.fromkeys(_why(word, known, years) for word in search.words)),
+        fleet=search.fleet_of(row),
+        why=search.why(row, machine, years),
     )
-
-
-def _why(word: str, known: Sequence[str], years: str) -> str:
-    matched = match_word(word, known)
-    if matched is not None:
-        return matched[1]
-    return years if word.isdigit() and years else f"{word} (in a note or its source)"
-
-
-def _fleet(catalogue: Catalogue, row: FoundRow) -> tuple[str, ...]:
-    if row.who not in catalogue.fleet:
-        return ()
-    applies = _applies(row.applies)
-    return tuple(machine.fleet_number for machine in catalogue.machines if fit([applies], machine) != "no")
 
 
 async def find(
@@ -284,7 +317,8 @@ async def find(
         hits = [_hit(search, row, machine) for row, machine in rows[:most]]
         question = None
         if search.picked is not None:
-            question = separating_question([[_applies(row.applies)] for row, _ in rows if row.standing < WAITING], search.picked)
+            different = dict.fromkeys(row.applies for row, _ in rows if row.standing < WAITING)
+            question = separating_question([[applies_of(content)] for content in different], search.picked)
         machines = [machine for machine, rest, _ in search.named() if not rest] if search.picked is None and search.words else []
         vin = next((reading for word in search.words if (reading := read_vin(word)) is not None), None)
         return SearchAnswer(

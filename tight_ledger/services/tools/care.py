@@ -13,18 +13,20 @@ from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.people import require_right
 from tight_ledger.core.base.units import from_nm
 from tight_ledger.core.joints.names import by_number
-from tight_ledger.core.records.entries import TIGHTENING
+from tight_ledger.core.records.entries import TIGHTENING, WITH_A_TOOL
 from tight_ledger.core.records.notes import Note
 from tight_ledger.core.tool_care.care import Care, newest_check, quarantine
 from tight_ledger.core.tool_care.suspect_periods import Doubt, Window, doubt, in_doubt
 from tight_ledger.core.tools.calibrations import Calibration, Point, points_of
-from tight_ledger.core.tools.inventory import Gauge, Tool, tool_words
+from tight_ledger.core.tools.gauges import Gauge
+from tight_ledger.core.tools.inventory import Tool, tool_words
+from tight_ledger.core.tools.pieces import PieceNow, piece_words
 from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context, Remembered
 from tight_ledger.services.notices import reach
-from tight_ledger.services.tools.inventory import cared_for, today_at
+from tight_ledger.services.tools.inventory import cared_for, pieces_now, today_at
 from tight_ledger.store import attachments as attachment_store
 from tight_ledger.store import ledger
 from tight_ledger.store import machines as machine_store
@@ -65,6 +67,7 @@ class ToolFile(Model):
     tool: Tool
     words: str
     care: Care | None
+    piece: PieceNow | None
     uses: int
     marks: tuple[float, ...]
     """Where on its scale it is checked."""
@@ -233,15 +236,16 @@ async def tool_file(context: Context, tool_id: UUID) -> ToolFile:
         tool = await tool_store.tool(connection, tool_id)
         notes = await ledger.notes(connection, "tool", tool_id)
         cared = await cared_for(connection, [tool], shop.policy, now, today_at(shop, now))
-        use = await tool_store.use(connection, {tool_id: None}, now)
+        piece = (await pieces_now(connection, [tool])).get(tool_id)
         names = {person.id: person.name for person in await people_store.everybody(connection)}
         window = in_doubt(notes)
         used_today = tool_id in await tool_store.last_pulls(connection, _midnight(shop.time_zone, now))
         return ToolFile(
             tool=tool,
-            words=tool_words(tool),
+            words=piece_words(piece.piece, piece.measured_mm) if piece is not None else tool_words(tool),
             care=cared.get(tool_id),
-            uses=use[tool_id].in_all if tool_id in use else 0,
+            piece=piece,
+            uses=await tool_store.pulls(connection, tool_id),
             marks=points_of(tool) if isinstance(tool, Wrench | Gauge) else (),
             lowest=_lowest(tool) if isinstance(tool, Wrench) and tool.has_spring else "",
             put_away=tool_id not in left_out,
@@ -268,7 +272,7 @@ def _check_line(note: Note, names: dict[UUID, str]) -> CheckLine:
 
 async def _in_doubt(context: Context, connection: AsyncConnection, tool: Tool, window: Window, notes: list[Note]) -> list[InDoubt]:
     rows = await tool_store.runs_with(connection, notes[0].stream, window.since, window.until)
-    machines = {machine.id: machine.fleet_number for machine in await machine_store.read_all(connection)}
+    machines = await machine_store.fleet_numbers(connection, {row.machine_id for row in rows})
     specs = {
         (spec.id, spec.revision): spec
         for spec in await spec_store.read_many(connection, {(row.spec_id, row.spec_revision) for row in rows})
@@ -284,7 +288,7 @@ async def _in_doubt(context: Context, connection: AsyncConnection, tool: Tool, w
             InDoubt(
                 run=row.id, fleet_number=machines.get(row.machine_id, ""), position=run.started.position.words,
                 title=specs[row.spec_id, row.spec_revision].title, at=run.entries[0].at_server,
-                pulls=sum(e.kind in TIGHTENING and tool.id in (e.tools or ()) for e in run.entries),
+                pulls=sum(e.kind in WITH_A_TOOL and tool.id in (e.tools or ()) for e in run.entries),
                 probably=_said(doubts), reviewed=reviewed.get(row.id, ""),
             )
         )  # fmt: skip

@@ -12,8 +12,11 @@ from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.coverage.coverage import Coverage, coverage
 from tight_ledger.core.records.notes import Note
-from tight_ledger.core.tool_care.care import Care, Use, care, last_good
-from tight_ledger.core.tools.inventory import Gauge, Tool, tool_id, tool_words
+from tight_ledger.core.tool_care.care import Care, Use, after_months, care, last_good
+from tight_ledger.core.tool_care.stock import piece_now
+from tight_ledger.core.tools.gauges import Gauge
+from tight_ledger.core.tools.inventory import Tool, tool_id, tool_words
+from tight_ledger.core.tools.pieces import Piece, PieceNow, piece_words
 from tight_ledger.core.tools.scales import Seen, require_read_back
 from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.services.actors import Actor
@@ -48,6 +51,8 @@ class ToolLine(Model):
     words: str
     care: Care | None
     """Of what is checked: wrenches and gauges."""
+    piece: PieceNow | None = None
+    """Of a shim, spacer, washer or sleeve: what it measures, and whether it is at hand."""
 
 
 class Crib(Model):
@@ -76,13 +81,14 @@ async def cared_for(connection: AsyncConnection, tools: Sequence[Tool], policy: 
     return {tool_id: care(known[tool_id], use.get(tool_id, Use()), policy, today) if tool_id in known else lost for tool_id in checked}
 
 
-async def certificates(connection: AsyncConnection, tools: Sequence[UUID]) -> dict[UUID, str]:
-    """By tool, the certificate of its last check; tools without one are left out."""
+async def certificates(connection: AsyncConnection, tools: Sequence[UUID], policy: Policy) -> dict[UUID, str]:
+    """By tool, the certificate of its last check, of when it is, and until when; tools without one are left out."""
     found = {}
     for tool, said in (await ledger.notes_of(connection, "tool", tools)).items():
-        checks = [note.calibration for note in said if note.calibration is not None] if not isinstance(said, Unreadable) else []
-        if checks and checks[-1].certificate:
-            found[tool] = checks[-1].certificate
+        checks = [note for note in said if note.calibration is not None] if not isinstance(said, Unreadable) else []
+        if checks and (last := checks[-1]).calibration is not None and last.calibration.certificate:
+            on = last.at_server.date()
+            found[tool] = f"{last.calibration.certificate} of {on:%d %b %Y}, due {after_months(on, policy.due_months):%d %b %Y}"
     return found
 
 
@@ -93,19 +99,21 @@ async def add_tool(context: Context, tool: Tool, actor: Actor | None = None) -> 
         Invalid: the name is taken, or it has no id.
     """
 
+    await context.database.run(lambda connection: put_into_crib(connection, context, tool, actor), transaction=True)
+    return tool
+
+
+async def put_into_crib(connection: AsyncConnection, context: Context, tool: Tool, actor: Actor | None) -> None:
+    """As `add_tool`, on a connection."""
+
     def note(seq: int) -> Note:
         return Note(
             id=new_id(), stream=tool_id(tool), subject="tool", kind="added", seq=seq, at_server=context.now(),
             by=actor.person.id if actor else None, device=actor.device if actor else None,
         )  # fmt: skip
 
-    async def work(connection: AsyncConnection) -> None:
-        if not await tool_store.add(connection, tool):
-            return
+    if await tool_store.add(connection, tool):
         await ledger.begin(connection, "tool", tool_id(tool), note)
-
-    await context.database.run(work, transaction=True)
-    return tool
 
 
 class NewTool(Command):
@@ -156,6 +164,7 @@ async def crib(context: Context) -> Crib:
     async def work(connection: AsyncConnection) -> Crib:
         tools = await tool_store.tools(connection)
         cared = await cared_for(connection, tools, shop.policy, now, today_at(shop, now))
+        now_of = await pieces_now(connection, tools)
         fit = [tool for tool in tools if isinstance(tool, Wrench) and cared[tool.id].standing not in ("quarantined", "due")]
         figures = await search_store.figures(connection, MOST_FIGURES)
         found = coverage([(low, high) for _, low, high in figures], [side for tool in fit for side in tool.sides()])
@@ -166,10 +175,21 @@ async def crib(context: Context) -> Crib:
             for spec in await specs_on_file(connection, named)
         ]
         return Crib(
-            tools=tuple(
-                ToolLine(id=tool_id(t), name=t.name, kind=t.kind, tool=t, words=tool_words(t), care=cared.get(tool_id(t))) for t in tools
-            ),
+            tools=tuple(_line(tool, cared, now_of) for tool in tools),
             coverage=found, in_use=len(fit), specs=len(figures), out_of_reach=tuple(sorted(missing, key=lambda spec: spec.title)),
         )  # fmt: skip
 
     return await context.database.run(work)
+
+
+async def pieces_now(connection: AsyncConnection, tools: Sequence[Tool]) -> dict[UUID, PieceNow]:
+    """How each shim, spacer, washer and sleeve among some tools stands."""
+    pieces = [tool for tool in tools if isinstance(tool, Piece)]
+    notes = await ledger.notes_of(connection, "tool", [piece.id for piece in pieces])
+    return {piece.id: piece_now(piece, said) for piece in pieces if not isinstance(said := notes.get(piece.id, []), Unreadable)}
+
+
+def _line(tool: Tool, cared: dict[UUID, Care], now_of: dict[UUID, PieceNow]) -> ToolLine:
+    at, now = tool_id(tool), now_of.get(tool_id(tool))
+    words = piece_words(now.piece, now.measured_mm) if now is not None else tool_words(tool)
+    return ToolLine(id=at, name=tool.name, kind=tool.kind, tool=tool, words=words, care=cared.get(at), piece=now)

@@ -7,6 +7,7 @@ const AWAY = { fault: "The server does not answer.", remedy: "Nothing is lost: i
 /** Send a command once. Its id is the id of the request too, so that it can be followed through the server's log. */
 export async function deliver<Answer>({ id, method, address, body }: Kept): Promise<Answer> {
   let response: Response;
+  let said: unknown;
   try {
     response = await fetch(address, {
       method,
@@ -14,11 +15,18 @@ export async function deliver<Answer>({ id, method, address, body }: Kept): Prom
       headers: { "content-type": "application/json", "x-request-id": id },
       body: JSON.stringify(body),
     });
+    said = await answerOf(response); // cut off while it is read, it is not known what became of it
     reach.heard(true);
   } catch {
     reach.heard(false);
     throw new Problem(0, AWAY);
   }
-  if (response.ok) return (response.status === 204 ? undefined : await response.json()) as Answer;
-  throw new Problem(response.status, await response.json().catch(() => ({})));
+  if (response.ok) return said as Answer;
+  throw new Problem(response.status, said ?? {});
+}
+
+async function answerOf(response: Response): Promise<unknown> {
+  if (response.status === 204) return undefined;
+  if (response.ok) return await response.json();
+  return await response.json().catch(() => ({}));
 }

@@ -221,6 +221,25 @@ export const tonightQuery = queryOptions({
   refetchInterval: 60_000,
 });
 
+/** What is known of the runs that are looked for; what is left out is not asked for. */
+export const recordsQuery = (asked: Record<string, string>) =>
+  queryOptions({
+    queryKey: ["records", asked],
+    queryFn: ({ signal }) => ask(api.GET("/api/records", { params: { query: asked }, signal })),
+    placeholderData: (before) => before,
+    retry: false,
+  });
+
+export const proofQuery = queryOptions({
+  queryKey: ["proof"],
+  queryFn: () => ask(api.GET("/api/proof")),
+});
+
+export const holdsQuery = queryOptions({
+  queryKey: ["holds"],
+  queryFn: () => ask(api.GET("/api/holds")),
+});
+
 const run = (id: string) => ({ params: { path: { run_id: id } } });
 
 export const sheetQuery = (id: string) =>
@@ -312,8 +331,40 @@ export const touched = {
   tools: [["tools"], ["tool"], ["tonight"], ["offer"], ["dashboard"]],
   people: [["sign-in"], ["sessions"]],
   me: [["me"], ["sessions"]],
-  shop: [["choices"], ["offer"]],
+  shop: [["choices"], ["offer"], ["sign-in"], ["spec"], ["tool-forms"], ["dashboard"], ["week"]],
   instruments: [["instruments"]],
   tablets: [["tablets"]],
   run: (id: string) => [["run", id], ["dashboard"], ["machine"], ["tonight"]],
 };
+
+/** What the tablet's own core works out; the other pages need the server. */
+const ON_TABLET = ["bolt", "reuse", "wheel", "wrench"];
+
+/** A page of the lab as its knobs stand; by the tablet's own core where it can. */
+export const labQuery = (page: string, asked: Schemas["LabAsked"], here: boolean) =>
+  queryOptions({
+    queryKey: ["lab", page, asked, here],
+    queryFn: ({ signal }) =>
+      here && ON_TABLET.includes(page)
+        ? tabletCore.lab(page, asked.values ?? {})
+        : ask(api.POST("/api/lab/{page}", { params: { path: { page } }, body: asked, signal })),
+    gcTime: 60_000,
+  });
+
+/** One's own practice. */
+export const practiceQuery = queryOptions({ queryKey: ["practice"], queryFn: () => ask(api.GET("/api/practice")) });
+
+/** Which drills each person passed, and when; for a lead. */
+export const trainedQuery = queryOptions({
+  queryKey: ["practice", "people"],
+  queryFn: () => ask(api.GET("/api/practice/people")),
+});
+
+/** A drill after some answers. */
+export const drillQuery = (drill: string, tried: Schemas["DrillTried"]) =>
+  queryOptions({
+    queryKey: ["drill", drill, tried],
+    queryFn: ({ signal }) =>
+      ask(api.POST("/api/practice/{drill}", { params: { path: { drill } }, body: tried, signal })),
+    gcTime: 0,
+  });

@@ -28,6 +28,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/audit-pack.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Audit Pack
+         * @description Cards, specs, checks, checkpoints, recalls and what proves them, in one ZIP.
+         */
+        get: operations["read_audit_pack"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/checkpoints": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Checkpoint
+         * @description A checkpoint over everything, now. Asked twice, the second finds nothing that moved.
+         */
+        post: operations["make_checkpoint"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/dashboard": {
         parameters: {
             query?: never;
@@ -119,7 +159,7 @@ export interface paths {
         put?: never;
         /**
          * Make Feed
-         * @description An address for a calendar program, with a key of its own; it is shown once.
+         * @description Make an address at which a calendar program reads what is due. Only this answer shows the key in it.
          */
         post: operations["make_feed"];
         delete?: never;
@@ -139,7 +179,7 @@ export interface paths {
         put?: never;
         /**
          * End Feeds
-         * @description Every address that this person made leads nowhere any more.
+         * @description End every calendar address that this person made.
          */
         post: operations["end_feeds"];
         delete?: never;
@@ -157,7 +197,7 @@ export interface paths {
         };
         /**
          * Read Feed
-         * @description What has a date, for whoever has the key.
+         * @description What has a date, as a calendar. Nobody is signed in here; the key in the address is checked instead.
          */
         get: operations["read_feed"];
         put?: never;
@@ -217,7 +257,7 @@ export interface paths {
         };
         /**
          * Follow Followups
-         * @description What has a date, as a calendar file.
+         * @description The follow-ups that have a date, as a calendar file.
          */
         get: operations["follow_followups"];
         put?: never;
@@ -302,6 +342,50 @@ export interface paths {
         get: operations["read_health"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/holds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Holds
+         * @description What is kept from being erased.
+         */
+        get: operations["list_holds"];
+        put?: never;
+        /**
+         * Hold
+         * @description A lead keeps a machine, a period, or both.
+         */
+        post: operations["hold"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/holds/{hold_id}/lift": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lift Hold
+         * @description A lead lifts a hold.
+         */
+        post: operations["lift_hold"];
         delete?: never;
         options?: never;
         head?: never;
@@ -406,6 +490,46 @@ export interface paths {
          * @description Start a run at each place, all of them or none.
          */
         post: operations["start_each"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/cards.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Job Cards
+         * @description The cards of a whole job as one PDF.
+         */
+        get: operations["read_job_cards"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lab/{page}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Lab Page
+         * @description A page of the lab as its knobs stand: estimates for learning, from which no run can start.
+         */
+        post: operations["read_lab_page"];
         delete?: never;
         options?: never;
         head?: never;
@@ -716,6 +840,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/people/{person_id}/data.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Personal Data
+         * @description Everything that is held about a person: for themselves, and for a keeper.
+         */
+        get: operations["read_personal_data"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/erase": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Erase Person
+         * @description A keeper erases the name of somebody who has left; every seal still holds.
+         */
+        post: operations["erase_person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people/{person_id}/leave": {
         parameters: {
             query?: never;
@@ -796,6 +960,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Practice
+         * @description One's own page: the drills, what was done, what comes again.
+         */
+        get: operations["read_practice"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Trained
+         * @description For a lead: which drills each person passed, and when.
+         */
+        get: operations["list_trained"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/{drill}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Drill
+         * @description A drill after some answers. Nothing is kept.
+         */
+        post: operations["try_drill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/{drill}/results": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Practice
+         * @description A drill that is over: judged, and kept for the person alone.
+         */
+        post: operations["keep_practice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Proof
+         * @description The last checkpoint and the last verification, and the public key.
+         */
+        get: operations["read_proof"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ready": {
         parameters: {
             query?: never;
@@ -805,9 +1069,49 @@ export interface paths {
         };
         /**
          * Read Ready
-         * @description The process can serve: the database answers, and its tables are of this version.
+         * @description The process can serve: the database answers, its tables are of this version, and it is not about to stop.
          */
         get: operations["read_ready"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/records": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find Records
+         * @description The runs that fit what somebody knows of them, the newest first.
+         */
+        get: operations["find_records"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/records.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Records
+         * @description The same as CSV.
+         */
+        get: operations["export_records"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1739,6 +2043,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Stock
+         * @description Every piece: what it is, what it measures, whether it is at hand.
+         */
+        get: operations["list_stock"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Stock
+         * @description The list as a table.
+         */
+        get: operations["download_stock"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/{file_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Bring In Stock
+         * @description Pieces from a CSV or XLSX file: those that are new are put on the list, the others measured anew.
+         */
+        put: operations["bring_in_stock"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tablets": {
         parameters: {
             query?: never;
@@ -1967,6 +2331,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tools/{tool_id}/piece": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say Of Piece
+         * @description A piece was used, came back, or was measured.
+         */
+        post: operations["say_of_piece"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tools/{tool_id}/reviews": {
         parameters: {
             query?: never;
@@ -2135,11 +2519,17 @@ export interface components {
          * @description A key of the screen: what it says, and the entry that it records.
          */
         Act: {
+            adjusted?: components["schemas"]["Adjusted"] | null;
             /**
              * Affirmed
              * @default []
              */
             affirmed: string[];
+            /**
+             * Asks Amount
+             * @default false
+             */
+            asks_amount: boolean;
             /**
              * Asks Degrees
              * @default false
@@ -2153,7 +2543,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "started" | "retooled" | "set" | "confirmed" | "pulled" | "loosened" | "checked" | "turned" | "measured" | "replaced" | "noted" | "undone" | "clarified" | "paused" | "resumed" | "handed_over" | "deviated" | "flagged" | "vouched" | "finished" | "signed";
+            kind: "started" | "retooled" | "set" | "confirmed" | "pulled" | "loosened" | "checked" | "turned" | "measured" | "adjusted" | "replaced" | "noted" | "undone" | "clarified" | "paused" | "resumed" | "handed_over" | "deviated" | "flagged" | "vouched" | "finished" | "signed";
             /** Moved */
             moved?: boolean | null;
             /**
@@ -2173,6 +2563,182 @@ export interface components {
              * @default false
              */
             unplanned: boolean;
+        };
+        /**
+         * AdjustStep
+         * @description Change a setting by what was read, with advice: moved, accepted, stopped.
+         */
+        "AdjustStep-Input": {
+            /** Advice */
+            advice: {
+                [key: string]: string | number;
+            };
+            /**
+             * Begin
+             * @default {}
+             */
+            begin: {
+                [key: string]: number;
+            };
+            /**
+             * Const
+             * @default 0
+             */
+            const: number;
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "adjust";
+            /**
+             * Meanwhile
+             * @default
+             */
+            meanwhile: string;
+            /** Of */
+            of?: string | string[] | null;
+            /** Order */
+            order?: string | null;
+            /** Reads */
+            reads: string;
+            /**
+             * Reverse
+             * @default false
+             */
+            reverse: boolean;
+            /**
+             * Say
+             * @default
+             */
+            say: string;
+            timing?: components["schemas"]["Timing"] | null;
+            when?: components["schemas"]["Condition-Input"] | null;
+        };
+        /**
+         * AdjustStep
+         * @description Change a setting by what was read, with advice: moved, accepted, stopped.
+         */
+        "AdjustStep-Output": {
+            /** Advice */
+            advice: {
+                [key: string]: string | number;
+            };
+            /**
+             * Begin
+             * @default {}
+             */
+            begin: {
+                [key: string]: number;
+            };
+            /**
+             * Const
+             * @default 0
+             */
+            const: number;
+            /**
+             * Hold
+             * @default
+             */
+            hold: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "adjust";
+            /**
+             * Meanwhile
+             * @default
+             */
+            meanwhile: string;
+            /** Of */
+            of?: string | string[] | null;
+            /** Order */
+            order?: string | null;
+            /** Reads */
+            reads: string;
+            /**
+             * Reverse
+             * @default false
+             */
+            reverse: boolean;
+            /**
+             * Say
+             * @default
+             */
+            say: string;
+            timing?: components["schemas"]["Timing"] | null;
+            when?: components["schemas"]["Condition-Output"] | null;
+        };
+        /**
+         * Adjusted
+         * @description What was done to a setting: by how much it was changed, or to what.
+         */
+        Adjusted: {
+            /** By */
+            by?: number | null;
+            /** To */
+            to?: number | null;
+        };
+        /**
+         * Advised
+         * @description The tries so far, what the adjuster proposes, and what the axes of a picture of them are called.
+         */
+        Advised: {
+            /** Adds Up */
+            adds_up: boolean;
+            /** At */
+            at: number;
+            band: components["schemas"]["Shown"];
+            /** By */
+            by: string;
+            /** High */
+            high: number;
+            /**
+             * Item
+             * @default
+             */
+            item: string;
+            /** Less */
+            less: string;
+            /** Low */
+            low: number;
+            /** More */
+            more: string;
+            /**
+             * Positions
+             * @default 0
+             */
+            positions: number;
+            proposal: components["schemas"]["Proposal"] | null;
+            /** Reads In */
+            reads_in: string;
+            /** Setting */
+            setting: string;
+            /** Step */
+            step: number;
+            /**
+             * Travel
+             * @default 0
+             */
+            travel: number;
+            /** Tries */
+            tries: components["schemas"]["Try"][];
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "positions" | "°" | "mm" | "N·m";
+            /** What */
+            what: string;
         };
         /**
          * Affected
@@ -2341,6 +2907,10 @@ export interface components {
             /** Found */
             found: {
                 [key: string]: components["schemas"]["SearchAnswer"];
+            };
+            /** Jobs */
+            jobs: {
+                [key: string]: components["schemas"]["JobNow"];
             };
             /** Left Out */
             left_out: number;
@@ -2599,7 +3169,7 @@ export interface components {
             /** Target */
             target?: number | null;
             /** Unit */
-            unit?: ("N·m" | "lbf·ft" | "lbf·in" | "kgf·m" | "ozf·in" | "kgf·cm" | "daN·m") | "°" | ("mm" | "µm" | "thou" | "in") | null;
+            unit?: ("N·m" | "lbf·ft" | "lbf·in" | "kgf·m" | "ozf·in" | "kgf·cm" | "daN·m") | "°" | ("mm" | "µm" | "thou" | "in") | ("N" | "lbf" | "kgf") | null;
             /**
              * Written
              * @default
@@ -2643,6 +3213,41 @@ export interface components {
             unproven?: boolean | null;
         };
         /**
+         * BoltDrawn
+         * @description A bolt in its joint, for a drawing: lengths [mm], how far along to its yield it is.
+         */
+        BoltDrawn: {
+            /**
+             * Broken
+             * @default false
+             */
+            broken: boolean;
+            /** Diameter Mm */
+            diameter_mm: number;
+            /** Grip Mm */
+            grip_mm: number;
+            /**
+             * Kind
+             * @default bolt
+             * @constant
+             */
+            kind: "bolt";
+            /** Of Yield */
+            of_yield: number;
+            /**
+             * Seat
+             * @default hexagon
+             */
+            seat: string;
+            /**
+             * Stays Mm
+             * @default 0
+             */
+            stays_mm: number;
+            /** Stretch Mm */
+            stretch_mm: number;
+        };
+        /**
          * Calibration
          * @description A check. `permissible_percent` is what was allowed when it was made.
          */
@@ -2667,10 +3272,21 @@ export interface components {
          */
         Card: {
             /**
+             * Adjustments
+             * @default []
+             */
+            adjustments: components["schemas"]["Advised"][];
+            /**
              * Caution
              * @default The manufacturer's current manual, local rules and licensed practice come first.
              */
             caution: string;
+            checkpoint: components["schemas"]["CheckpointLine"] | null;
+            /**
+             * Dates
+             * @enum {string}
+             */
+            dates: "en-GB" | "en-US" | "de-DE" | "es-ES" | "fr-FR" | "nl-NL" | "pt-PT" | "sv-SE";
             /** Entries */
             entries: components["schemas"]["EntryLine"][];
             /** Last Seal */
@@ -2683,8 +3299,74 @@ export interface components {
             shop: string;
             /** Signatures */
             signatures: string[];
+            table: components["schemas"]["CardTable"];
             /** Time Zone */
             time_zone: string;
+        };
+        /**
+         * CardCell
+         * @description One fastener in one stage, or one reading on the joint.
+         */
+        CardCell: {
+            /** At */
+            at?: string | null;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Got */
+            got: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
+            /** Required */
+            required: string;
+            /**
+             * Wrong
+             * @default []
+             */
+            wrong: string[];
+        };
+        /**
+         * CardReading
+         * @description What was read on the joint, not on a fastener.
+         */
+        CardReading: {
+            cell: components["schemas"]["CardCell"];
+            /** What */
+            what: string;
+        };
+        /**
+         * CardRow
+         * @description A fastener.
+         */
+        CardRow: {
+            /** Cells */
+            cells: (components["schemas"]["CardCell"] | null)[];
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Wrong */
+            wrong: string[];
+        };
+        /**
+         * CardTable
+         * @description Everything that was required of a joint's fasteners, and what was got.
+         */
+        CardTable: {
+            /** Columns */
+            columns: string[];
+            /**
+             * Readings
+             * @default []
+             */
+            readings: components["schemas"]["CardReading"][];
+            /** Rows */
+            rows: components["schemas"]["CardRow"][];
         };
         /**
          * Care
@@ -2717,6 +3399,44 @@ export interface components {
             standing: "good" | "no check on file" | "soon" | "due" | "quarantined";
             /** Words */
             words: string;
+        };
+        /**
+         * CarrierFigures
+         * @description A setting is the thickness on the ring gear's side [mm]; a reading the backlash [mm], which shrinks as it grows.
+         */
+        CarrierFigures: {
+            band: components["schemas"]["Band"];
+            /** Bore Mm */
+            bore_mm?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "carrier";
+            /** Graduation */
+            graduation: number;
+            /**
+             * Most Mm
+             * @default 2
+             */
+            most_mm: number;
+            /** Ratio */
+            ratio?: number | null;
+            /** Rim Mm */
+            rim_mm?: number | null;
+            /** School */
+            school?: ("a new crush sleeve" | "a spacer or shims in its place" | "a shim under the old sleeve") | null;
+            /**
+             * Step Mm
+             * @default 0.05
+             */
+            step_mm: number;
+            /**
+             * Thinner On
+             * @default
+             * @enum {string}
+             */
+            thinner_on: "" | "the ring gear's side" | "the other side";
         };
         /**
          * CellFault
@@ -2874,6 +3594,25 @@ export interface components {
             points: components["schemas"]["Point"][];
         };
         /**
+         * CheckpointLine
+         * @description A checkpoint as a card shows it.
+         */
+        CheckpointLine: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Code */
+            code: string;
+            /** Covers */
+            covers: number;
+            /** Note */
+            note: string;
+            /** Size */
+            size: number;
+        };
+        /**
          * Choice
          * @description A wrench, read by one of its scales: what it is set to, stage by stage, and why it is or is not the one.
          */
@@ -2940,6 +3679,24 @@ export interface components {
             id: string;
             /** Value */
             value: string;
+        };
+        /**
+         * ComesAgain
+         * @description An exercise that was missed, and when it comes again.
+         */
+        ComesAgain: {
+            /**
+             * Drill
+             * @enum {string}
+             */
+            drill: "scale" | "order" | "angle" | "measure" | "wrong" | "units" | "wrench" | "pull" | "snap" | "find";
+            /**
+             * Due
+             * Format: date
+             */
+            due: string;
+            /** Seed */
+            seed: number;
         };
         /**
          * Command
@@ -3019,8 +3776,13 @@ export interface components {
             care: {
                 [key: string]: components["schemas"]["Care"];
             };
+            /**
+             * Pieces
+             * @default []
+             */
+            pieces: components["schemas"]["PieceNow"][];
             /** Tools */
-            tools: (components["schemas"]["Wrench"] | components["schemas"]["Crowfoot"] | components["schemas"]["Extension"] | components["schemas"]["DriveAdapter"] | components["schemas"]["Universal"] | components["schemas"]["Socket"] | components["schemas"]["Multiplier"] | components["schemas"]["Gauge"] | components["schemas"]["Support"])[];
+            tools: (components["schemas"]["Wrench"] | components["schemas"]["Crowfoot"] | components["schemas"]["Extension"] | components["schemas"]["DriveAdapter"] | components["schemas"]["Universal"] | components["schemas"]["Socket"] | components["schemas"]["Multiplier"] | components["schemas"]["Gauge"] | components["schemas"]["Holder"] | components["schemas"]["Support"] | components["schemas"]["Piece"])[];
         };
         /**
          * Crowfoot
@@ -3117,10 +3879,15 @@ export interface components {
             little_room_mb: number | null;
             /** Notices */
             notices: components["schemas"]["NoticeNow"][];
+            /** Shift */
+            shift: string;
+            /** Shift Ends */
+            shift_ends: string | null;
             /** To Check */
             to_check: components["schemas"]["ToCheck"][];
             /** To Check In All */
             to_check_in_all: number;
+            verified: components["schemas"]["Verification"] | null;
         };
         /**
          * DayCount
@@ -3151,6 +3918,26 @@ export interface components {
             id: string;
             /** Value */
             value: string;
+        };
+        /**
+         * DialShown
+         * @description A dial to be read.
+         */
+        DialShown: {
+            /** Divisions */
+            divisions: number;
+            /** Figure */
+            figure: number;
+            /** Graduation */
+            graduation: number;
+            /**
+             * Kind
+             * @default dial
+             * @constant
+             */
+            kind: "dial";
+            /** Unit */
+            unit: string;
         };
         /**
          * Difference
@@ -3330,6 +4117,8 @@ export interface components {
              * Format: uuid
              */
             run: string;
+            /** Shift */
+            shift: string;
             /** Standing */
             standing: ("good" | "released" | "do not move" | "abandoned") | null;
             /** Title */
@@ -3350,6 +4139,136 @@ export interface components {
             top_mm: number;
             /** Width Mm */
             width_mm: number;
+        };
+        /**
+         * DrillAnswer
+         * @description What somebody pressed, typed, tapped or turned.
+         */
+        DrillAnswer: {
+            /** Figure */
+            figure?: number | null;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+        };
+        /**
+         * DrillDone
+         * @description A drill that is over, to be kept.
+         */
+        DrillDone: {
+            /**
+             * Answers
+             * @default []
+             */
+            answers: components["schemas"]["DrillAnswer"][];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Seed */
+            seed: number;
+        };
+        /**
+         * DrillKey
+         * @description A key of a question.
+         */
+        DrillKey: {
+            /** Key */
+            key: string;
+            /** Say */
+            say: string;
+        };
+        /**
+         * DrillLine
+         * @description A drill as somebody has it behind them.
+         */
+        DrillLine: {
+            /** Done */
+            done: number;
+            due: components["schemas"]["ComesAgain"] | null;
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "scale" | "order" | "angle" | "measure" | "wrong" | "units" | "wrench" | "pull" | "snap" | "find";
+            /** Passed On */
+            passed_on: string | null;
+            /** Title */
+            title: string;
+            /** Trains */
+            trains: string;
+        };
+        /**
+         * DrillNow
+         * @description A drill as it stands after some answers.
+         */
+        DrillNow: {
+            /** By Eye Deg */
+            by_eye_deg?: number | null;
+            /** Done */
+            done: boolean;
+            /**
+             * Drill
+             * @enum {string}
+             */
+            drill: "scale" | "order" | "angle" | "measure" | "wrong" | "units" | "wrench" | "pull" | "snap" | "find";
+            /** Missed */
+            missed: string[];
+            /** Passed */
+            passed: boolean;
+            question: components["schemas"]["DrillQuestion"] | null;
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+            /** Seed */
+            seed: number;
+            /** Title */
+            title: string;
+        };
+        /**
+         * DrillQuestion
+         * @description What is asked now.
+         */
+        DrillQuestion: {
+            /** Ask */
+            ask: string;
+            /**
+             * Keys
+             * @default []
+             */
+            keys: components["schemas"]["DrillKey"][];
+            /** Picture */
+            picture?: components["schemas"]["ScaleShown"] | components["schemas"]["DialShown"] | components["schemas"]["LayoutShown"] | components["schemas"]["TurnShown"] | components["schemas"]["PullShown"] | components["schemas"]["LinesShown"] | components["schemas"]["SearchShown"] | null;
+            /** Right */
+            right?: boolean | null;
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
+        /**
+         * DrillTried
+         * @description A drill's answers so far.
+         */
+        DrillTried: {
+            /**
+             * Answers
+             * @default []
+             */
+            answers: components["schemas"]["DrillAnswer"][];
+            /** Seed */
+            seed: number;
         };
         /**
          * DriveAdapter
@@ -3479,7 +4398,7 @@ export interface components {
              */
             say: string;
             /** Steps */
-            steps: (components["schemas"]["Torque-Input"] | components["schemas"]["Angle-Input"] | components["schemas"]["Turns-Input"] | components["schemas"]["Loosen-Input"] | components["schemas"]["Align-Input"] | components["schemas"]["Check-Input"] | components["schemas"]["Rotate-Input"] | components["schemas"]["Measure-Input"] | components["schemas"]["Do-Input"] | components["schemas"]["Stop-Input"] | components["schemas"]["Each-Input"] | components["schemas"]["Repeat-Input"])[];
+            steps: (components["schemas"]["Torque-Input"] | components["schemas"]["Angle-Input"] | components["schemas"]["Turns-Input"] | components["schemas"]["Loosen-Input"] | components["schemas"]["Align-Input"] | components["schemas"]["Check-Input"] | components["schemas"]["Rotate-Input"] | components["schemas"]["Measure-Input"] | components["schemas"]["AdjustStep-Input"] | components["schemas"]["Do-Input"] | components["schemas"]["Stop-Input"] | components["schemas"]["Each-Input"] | components["schemas"]["Repeat-Input"])[];
             timing?: components["schemas"]["Timing"] | null;
             when?: components["schemas"]["Condition-Input"] | null;
         };
@@ -3522,7 +4441,7 @@ export interface components {
              */
             say: string;
             /** Steps */
-            steps: (components["schemas"]["Torque-Output"] | components["schemas"]["Angle-Output"] | components["schemas"]["Turns-Output"] | components["schemas"]["Loosen-Output"] | components["schemas"]["Align-Output"] | components["schemas"]["Check-Output"] | components["schemas"]["Rotate-Output"] | components["schemas"]["Measure-Output"] | components["schemas"]["Do-Output"] | components["schemas"]["Stop-Output"] | components["schemas"]["Each-Output"] | components["schemas"]["Repeat-Output"])[];
+            steps: (components["schemas"]["Torque-Output"] | components["schemas"]["Angle-Output"] | components["schemas"]["Turns-Output"] | components["schemas"]["Loosen-Output"] | components["schemas"]["Align-Output"] | components["schemas"]["Check-Output"] | components["schemas"]["Rotate-Output"] | components["schemas"]["Measure-Output"] | components["schemas"]["AdjustStep-Output"] | components["schemas"]["Do-Output"] | components["schemas"]["Stop-Output"] | components["schemas"]["Each-Output"] | components["schemas"]["Repeat-Output"])[];
             timing?: components["schemas"]["Timing"] | null;
             when?: components["schemas"]["Condition-Output"] | null;
         };
@@ -3926,6 +4845,26 @@ export interface components {
             verdict: "new" | "revision" | "same" | "asks" | "refused";
         };
         /**
+         * Finding
+         * @description Something that does not fit.
+         */
+        Finding: {
+            /** Seq */
+            seq?: number | null;
+            /** Stream */
+            stream?: string | null;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "changed" | "missing" | "removed at the end" | "record removed" | "sealed again" | "added" | "another record's" | "columns" | "log changed" | "log cut" | "checkpoint changed" | "not signed" | "restored" | "spec" | "run" | "file" | "name";
+            /**
+             * Where
+             * @default
+             */
+            where: string;
+        };
+        /**
          * Finish
          * @description How a run is to end.
          */
@@ -4062,6 +5001,20 @@ export interface components {
             id: string;
         };
         /**
+         * Found
+         * @description What was found, the newest first.
+         */
+        Found: {
+            /** In All */
+            in_all: number;
+            /** Joints */
+            joints: string[];
+            /** Lines */
+            lines: components["schemas"]["RecordLine"][];
+            /** Parts */
+            parts: string[];
+        };
+        /**
          * Gauge
          * @description Something that measures, in the unit of its own scale.
          */
@@ -4071,6 +5024,8 @@ export interface components {
              * @default 2
              */
             accuracy_percent: number;
+            /** Divisions */
+            divisions?: number | null;
             /** Graduation */
             graduation: number;
             /** Highest */
@@ -4097,16 +5052,35 @@ export interface components {
              * @default
              */
             serial: string;
+            /** Uncertainty */
+            uncertainty?: number | null;
             /**
              * Unit
              * @enum {string}
              */
-            unit: "°" | "mm" | "in" | "N·m" | "lbf·in";
+            unit: "°" | "mm" | "in" | "thou" | "N·m" | "lbf·in" | "ozf·in" | "N" | "lbf" | "kgf";
             /**
              * What
              * @enum {string}
              */
-            what: "angle gauge" | "dial indicator" | "rotating-drag gauge" | "stretch gauge" | "caliper";
+            what: "angle gauge" | "dial indicator" | "digital indicator" | "micrometer" | "caliper" | "stretch gauge" | "rotating-drag gauge" | "beam drag wrench" | "dial drag wrench" | "spring scale" | "feeler gauges";
+        };
+        /**
+         * GaugeNow
+         * @description A gauge with how it stands.
+         */
+        GaugeNow: {
+            gauge: components["schemas"]["Gauge"];
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "good" | "no check on file" | "soon" | "due" | "quarantined";
+            /**
+             * Words
+             * @default
+             */
+            words: string;
         };
         /**
          * Health
@@ -4175,6 +5149,96 @@ export interface components {
             years: string;
         };
         /**
+         * Hold
+         * @description What is kept, by whom and why.
+         */
+        Hold: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Machine */
+            machine: string | null;
+            /** Reason */
+            reason: string;
+            /** Since */
+            since: string | null;
+            /** Until */
+            until: string | null;
+        };
+        /**
+         * HoldLine
+         * @description A hold in the list.
+         */
+        HoldLine: {
+            /** By */
+            by: string;
+            /** Fleet Number */
+            fleet_number: string;
+            hold: components["schemas"]["Hold"];
+        };
+        /**
+         * Holder
+         * @description What holds an indicator: a magnetic base, a clamp, a stand.
+         */
+        Holder: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "holder";
+            /** Name */
+            name: string;
+            /**
+             * Owner
+             * @default
+             */
+            owner: string;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "magnetic base" | "clamp" | "stand";
+        };
+        /**
+         * HubFigures
+         * @description Of a hub nut that locks in positions; a setting is a number of positions back from the first reading.
+         */
+        HubFigures: {
+            band: components["schemas"]["Band"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "hub";
+            /** Graduation */
+            graduation: number;
+            /** Pitch Mm */
+            pitch_mm: number;
+            /** Positions */
+            positions: number;
+            /** School */
+            school?: ("a new crush sleeve" | "a spacer or shims in its place" | "a shim under the old sleeve") | null;
+        };
+        /**
          * ImportProgress
          * @description How far an import is.
          */
@@ -4207,6 +5271,16 @@ export interface components {
             field: string;
             /** Remedy */
             remedy: string;
+        };
+        /**
+         * InBooks
+         * @description What the books say.
+         */
+        InBooks: {
+            /** Source */
+            source: string;
+            /** Words */
+            words: string;
         };
         /**
          * InDoubt
@@ -4299,21 +5373,17 @@ export interface components {
          * @description A job as it stands.
          */
         JobNow: {
-            /** Moves On */
-            moves_on: string | null;
             /** Next */
             next: string | null;
             /** Runs */
             runs: components["schemas"]["JobRun"][];
-            /** Seq */
-            seq: number;
             /** Sequence */
             sequence: components["schemas"]["JobStage"][];
             task: components["schemas"]["MachineTask"] | null;
         };
         /**
          * JobRun
-         * @description A run of a job, in a line.
+         * @description A run of a job, as the list shows it.
          */
         JobRun: {
             /** Again */
@@ -4333,6 +5403,8 @@ export interface components {
             finished: boolean;
             /** Joint */
             joint: string;
+            /** Leads On */
+            leads_on: boolean;
             /** Left At */
             left_at: string | null;
             /** Left By */
@@ -4416,6 +5488,30 @@ export interface components {
             state: "do not move" | "overdue" | "due" | "open" | "done" | "never recorded";
             /** Title */
             title: string;
+        };
+        /**
+         * JointDrawn
+         * @description The bolts of a joint pull by pull, for a drawing.
+         */
+        JointDrawn: {
+            /**
+             * Kind
+             * @default joint
+             * @constant
+             */
+            kind: "joint";
+            /** Leans */
+            leans: number[];
+            /** Loads */
+            loads: number[][];
+            /** Name */
+            name: string;
+            /** Points */
+            points: components["schemas"]["Fastener"][];
+            /** Pulls */
+            pulls: string[];
+            /** Stages */
+            stages: string[];
         };
         /**
          * Kept
@@ -4513,6 +5609,171 @@ export interface components {
             stages: components["schemas"]["Stage"][];
         };
         /**
+         * Knob
+         * @description Something to turn: a slider, or a choice among options.
+         */
+        Knob: {
+            /**
+             * High
+             * @default 0
+             */
+            high: number;
+            /** Label */
+            label: string;
+            /**
+             * Low
+             * @default 0
+             */
+            low: number;
+            /** Name */
+            name: string;
+            /**
+             * Options
+             * @default []
+             */
+            options: string[];
+            /**
+             * Resets
+             * @default []
+             */
+            resets: string[];
+            /**
+             * Step
+             * @default 0
+             */
+            step: number;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Value */
+            value: string;
+        };
+        /**
+         * LabAsked
+         * @description How a page's knobs stand, and a spec whose joint is played.
+         */
+        LabAsked: {
+            /**
+             * Procedure
+             * @default
+             */
+            procedure: string;
+            /** Spec */
+            spec?: string | null;
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * LabFigure
+         * @description A figure of this joint, as it is said.
+         */
+        LabFigure: {
+            /** Name */
+            name: string;
+            /**
+             * Tone
+             * @default plain
+             * @enum {string}
+             */
+            tone: "main" | "plain" | "faint" | "good" | "bad";
+            /** Words */
+            words: string;
+        };
+        /**
+         * LabPage
+         * @description A page of the lab as its knobs stand.
+         */
+        LabPage: {
+            /** Answer */
+            answer: string;
+            /**
+             * Assumed
+             * @default []
+             */
+            assumed: string[];
+            /**
+             * Books
+             * @default []
+             */
+            books: components["schemas"]["InBooks"][];
+            /**
+             * Caution
+             * @default Every figure here is an estimate for learning. The maker's manual, local rules and licensed practice come first.
+             */
+            caution: string;
+            /**
+             * Drawn
+             * @default []
+             */
+            drawn: (components["schemas"]["BoltDrawn"] | components["schemas"]["WheelDrawn"] | components["schemas"]["WrenchDrawn"] | components["schemas"]["JointDrawn"])[];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["LabFigure"][];
+            /**
+             * Formula
+             * @default
+             */
+            formula: string;
+            /** Knobs */
+            knobs: components["schemas"]["Knob"][];
+            /** Name */
+            name: string;
+            /**
+             * Plots
+             * @default []
+             */
+            plots: components["schemas"]["LabPlot"][];
+            /** Question */
+            question: string;
+            /**
+             * Shares
+             * @default []
+             */
+            shares: components["schemas"]["SharePart"][];
+            /**
+             * Tone
+             * @default plain
+             * @enum {string}
+             */
+            tone: "main" | "plain" | "faint" | "good" | "bad";
+        };
+        /**
+         * LabPlot
+         * @description A plot: lines over two axes, or rows over one.
+         */
+        LabPlot: {
+            /**
+             * Levels
+             * @default []
+             */
+            levels: components["schemas"]["PlotLevel"][];
+            /**
+             * Lines
+             * @default []
+             */
+            lines: components["schemas"]["PlotLine"][];
+            /** Name */
+            name: string;
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["PlotRow"][];
+            /** Title */
+            title: string;
+            x: components["schemas"]["PlotAxis"];
+            y?: components["schemas"]["PlotAxis"] | null;
+        };
+        /**
          * LadderRung
          * @description A figure of a ladder that can be chosen instead of the proposed one.
          */
@@ -4565,6 +5826,53 @@ export interface components {
              * @default []
              */
             units: string[];
+        };
+        /**
+         * LayoutShown
+         * @description A joint to be tapped, with the paint marks that it has so far.
+         */
+        LayoutShown: {
+            /** Fasteners */
+            fasteners: components["schemas"]["FastenerNow"][];
+            /**
+             * Kind
+             * @default layout
+             * @constant
+             */
+            kind: "layout";
+            layout: components["schemas"]["Layout"];
+        };
+        /**
+         * Lift
+         * @description Why a hold is not needed any more.
+         */
+        Lift: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * LinesShown
+         * @description Lines to be read, the newest last.
+         */
+        LinesShown: {
+            /**
+             * Above
+             * @default
+             */
+            above: string;
+            /**
+             * Kind
+             * @default lines
+             * @constant
+             */
+            kind: "lines";
+            /** Lines */
+            lines: string[];
         };
         /**
          * Loosen
@@ -4790,7 +6098,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "valve" | "dowel" | "front" | "filler";
+            what: "valve" | "dowel" | "front" | "filler" | "gasket";
             /** X Mm */
             x_mm: number;
             /** Y Mm */
@@ -4810,7 +6118,7 @@ export interface components {
             must_change: boolean;
             person: components["schemas"]["Person"];
             /** Rights */
-            rights: ("work" | "decide" | "clear_tool" | "withdraw_spec" | "unlock" | "introduce" | "instruments" | "people" | "shop")[];
+            rights: ("work" | "decide" | "clear_tool" | "withdraw_spec" | "hold" | "unlock" | "introduce" | "instruments" | "people" | "shop" | "training")[];
         };
         /**
          * Meant
@@ -4831,6 +6139,10 @@ export interface components {
             band?: components["schemas"]["Band"] | {
                 [key: string]: components["schemas"]["Band"];
             } | null;
+            /** Circle Mm */
+            circle_mm?: number | null;
+            /** Graduation */
+            graduation?: number | null;
             /**
              * High Means
              * @default
@@ -4860,6 +6172,8 @@ export interface components {
              * @default
              */
             meanwhile: string;
+            /** Method */
+            method?: ("end play" | "thrust" | "rotating drag" | "spring scale drag" | "backlash" | "stretch" | "length" | "thickness" | "runout" | "gap" | "free height") | null;
             /** Of */
             of?: string | string[] | null;
             /** Order */
@@ -4891,8 +6205,10 @@ export interface components {
              * @default each
              * @enum {string}
              */
-            take: "each" | "mean" | "max" | "spread";
+            take: "each" | "mean" | "max" | "spread" | "agreed" | "together" | "places";
             timing?: components["schemas"]["Timing"] | null;
+            /** Varies At Most */
+            varies_at_most?: number | null;
             /** What */
             what: string;
             when?: components["schemas"]["Condition-Input"] | null;
@@ -4906,6 +6222,10 @@ export interface components {
             band?: components["schemas"]["Band"] | {
                 [key: string]: components["schemas"]["Band"];
             } | null;
+            /** Circle Mm */
+            circle_mm?: number | null;
+            /** Graduation */
+            graduation?: number | null;
             /**
              * High Means
              * @default
@@ -4935,6 +6255,8 @@ export interface components {
              * @default
              */
             meanwhile: string;
+            /** Method */
+            method?: ("end play" | "thrust" | "rotating drag" | "spring scale drag" | "backlash" | "stretch" | "length" | "thickness" | "runout" | "gap" | "free height") | null;
             /** Of */
             of?: string | string[] | null;
             /** Order */
@@ -4966,8 +6288,10 @@ export interface components {
              * @default each
              * @enum {string}
              */
-            take: "each" | "mean" | "max" | "spread";
+            take: "each" | "mean" | "max" | "spread" | "agreed" | "together" | "places";
             timing?: components["schemas"]["Timing"] | null;
+            /** Varies At Most */
+            varies_at_most?: number | null;
             /** What */
             what: string;
             when?: components["schemas"]["Condition-Output"] | null;
@@ -5030,6 +6354,34 @@ export interface components {
             kind: "km" | "miles" | "hours";
         };
         /**
+         * Method
+         * @description How a reading is taken. Common practice, no source, where a line names none.
+         */
+        Method: {
+            /** Before */
+            before: string;
+            /** Done */
+            done: string;
+            /**
+             * Every Time
+             * @default false
+             */
+            every_time: boolean;
+            /** Kinds */
+            kinds: ("angle gauge" | "dial indicator" | "digital indicator" | "micrometer" | "caliper" | "stretch gauge" | "rotating-drag gauge" | "beam drag wrench" | "dial drag wrench" | "spring scale" | "feeler gauges")[];
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "end play" | "thrust" | "rotating drag" | "spring scale drag" | "backlash" | "stretch" | "length" | "thickness" | "runout" | "gap" | "free height";
+            /**
+             * Picture
+             * @default none
+             * @enum {string}
+             */
+            picture: "dial" | "scale" | "none";
+        };
+        /**
          * Missing
          * @description A spec that nothing in the crib can pull.
          */
@@ -5061,7 +6413,7 @@ export interface components {
         };
         /**
          * Moved
-         * @description The shop's clock is another one.
+         * @description A new time zone for the shop.
          */
         Moved: {
             /**
@@ -5151,6 +6503,25 @@ export interface components {
             words: string;
         };
         /**
+         * NewHold
+         * @description What is to be kept; its id is the command's.
+         */
+        NewHold: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Machine */
+            machine?: string | null;
+            /** Since */
+            since?: string | null;
+            /** Text */
+            text: string;
+            /** Until */
+            until?: string | null;
+        };
+        /**
          * NewInstrument
          * @description A wrench that may tell what it pulled; its id is the command's.
          */
@@ -5236,7 +6607,7 @@ export interface components {
             id: string;
             seen?: components["schemas"]["Seen"] | null;
             /** Tool */
-            tool: components["schemas"]["Wrench"] | components["schemas"]["Crowfoot"] | components["schemas"]["Extension"] | components["schemas"]["DriveAdapter"] | components["schemas"]["Universal"] | components["schemas"]["Socket"] | components["schemas"]["Multiplier"] | components["schemas"]["Gauge"] | components["schemas"]["Support"];
+            tool: components["schemas"]["Wrench"] | components["schemas"]["Crowfoot"] | components["schemas"]["Extension"] | components["schemas"]["DriveAdapter"] | components["schemas"]["Universal"] | components["schemas"]["Socket"] | components["schemas"]["Multiplier"] | components["schemas"]["Gauge"] | components["schemas"]["Holder"] | components["schemas"]["Support"] | components["schemas"]["Piece"];
         };
         /**
          * NoticeNow
@@ -5534,6 +6905,8 @@ export interface components {
          * @description One trip round the fasteners at one step, or one task.
          */
         Pass: {
+            /** Advice */
+            advice?: (components["schemas"]["HubFigures"] | components["schemas"]["TakeUpFigures"] | components["schemas"]["SleeveFigures"] | components["schemas"]["SpacerFigures"] | components["schemas"]["CarrierFigures"] | components["schemas"]["StretchFigures"] | components["schemas"]["ThrustFigures"]) | null;
             /**
              * After
              * @default []
@@ -5562,6 +6935,8 @@ export interface components {
              * @default false
              */
             by_another: boolean;
+            /** Circle Mm */
+            circle_mm?: number | null;
             /**
              * Coef
              * @default {}
@@ -5579,6 +6954,8 @@ export interface components {
              * @default false
              */
             free: boolean;
+            /** Graduation */
+            graduation?: number | null;
             /**
              * High Means
              * @default
@@ -5606,6 +6983,8 @@ export interface components {
              * @default
              */
             meanwhile: string;
+            /** Method */
+            method?: ("end play" | "thrust" | "rotating drag" | "spring scale drag" | "backlash" | "stretch" | "length" | "thickness" | "runout" | "gap" | "free height") | null;
             /**
              * Options
              * @default []
@@ -5619,6 +6998,11 @@ export interface components {
              * @default 1
              */
             readings: number;
+            /**
+             * Reads
+             * @default
+             */
+            reads: string;
             /**
              * Rounds
              * @default []
@@ -5651,6 +7035,8 @@ export interface components {
              * @default []
              */
             until_loops: boolean[];
+            /** Varies At Most */
+            varies_at_most?: number | null;
             /**
              * Way
              * @default
@@ -5719,6 +7105,79 @@ export interface components {
             how: "next" | "same" | "range";
             /** Passes */
             passes: string[][];
+        };
+        /**
+         * Piece
+         * @description A shim, spacer, washer or sleeve, marked so that it is known from its like. Counting stock is another program's work.
+         */
+        Piece: {
+            /** Bore Mm */
+            bore_mm: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "piece";
+            /** Measured Mm */
+            measured_mm?: number | null;
+            /** Name */
+            name: string;
+            /** Nominal Mm */
+            nominal_mm: number;
+            /**
+             * Owner
+             * @default
+             */
+            owner: string;
+            /** Rim Mm */
+            rim_mm: number;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "shim" | "spacer" | "washer" | "sleeve";
+        };
+        /**
+         * PieceNow
+         * @description How a piece stands.
+         */
+        PieceNow: {
+            /**
+             * At Hand
+             * @default true
+             */
+            at_hand: boolean;
+            /** Measured Mm */
+            measured_mm?: number | null;
+            piece: components["schemas"]["Piece"];
+        };
+        /**
+         * PieceSaid
+         * @description What became of a piece, or what it measures.
+         */
+        PieceSaid: {
+            /**
+             * Act
+             * @enum {string}
+             */
+            act: "used_up" | "returned" | "sized";
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Measured Mm */
+            measured_mm?: number | null;
         };
         /**
          * PlaceBefore
@@ -5849,6 +7308,97 @@ export interface components {
             words: string;
         };
         /**
+         * PlotAxis
+         * @description What is measured along an axis, with its unit, from where to where.
+         */
+        PlotAxis: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Title */
+            title: string;
+        };
+        /**
+         * PlotLevel
+         * @description A figure drawn right across: a limit, or where one stands.
+         */
+        PlotLevel: {
+            /**
+             * Along
+             * @enum {string}
+             */
+            along: "x" | "y";
+            /** At */
+            at: number;
+            /** Name */
+            name: string;
+            /**
+             * Tone
+             * @default plain
+             * @enum {string}
+             */
+            tone: "main" | "plain" | "faint" | "good" | "bad";
+        };
+        /**
+         * PlotLine
+         * @description A line, or with `upper` a band between two.
+         */
+        PlotLine: {
+            /**
+             * Dashed
+             * @default false
+             */
+            dashed: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Tone
+             * @default main
+             * @enum {string}
+             */
+            tone: "main" | "plain" | "faint" | "good" | "bad";
+            /**
+             * Upper
+             * @default []
+             */
+            upper: number[];
+            /** X */
+            x: number[];
+            /** Y */
+            y: number[];
+        };
+        /**
+         * PlotRow
+         * @description A row over the x axis: from, middle, to; or a histogram of shares.
+         */
+        PlotRow: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Mid */
+            mid: number;
+            /** Name */
+            name: string;
+            /**
+             * Shares
+             * @default []
+             */
+            shares: number[];
+            /**
+             * Tone
+             * @default main
+             * @enum {string}
+             */
+            tone: "main" | "plain" | "faint" | "good" | "bad";
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
          * Point
          * @description One place on the scale. The figures are what the standard showed, in the unit of the wrench's scale.
          */
@@ -5874,6 +7424,11 @@ export interface components {
          */
         "Policy-Input": {
             /**
+             * Bolts Straight
+             * @default false
+             */
+            bolts_straight: boolean;
+            /**
              * By Eye Deg
              * @default 10
              */
@@ -5890,6 +7445,12 @@ export interface components {
             choices: {
                 [key: string]: string;
             };
+            /**
+             * Conformity
+             * @default as written
+             * @enum {string}
+             */
+            conformity: "as written" | "proven";
             /**
              * Due Months
              * @default 12
@@ -5931,6 +7492,11 @@ export interface components {
              * @default 120
              */
             longest_pause_s: number;
+            /**
+             * Pinion
+             * @default as the document says
+             */
+            pinion: "as the document says" | ("a new crush sleeve" | "a spacer or shims in its place" | "a shim under the old sleeve");
             /**
              * Retorque Days
              * @default 14
@@ -5959,6 +7525,11 @@ export interface components {
          */
         "Policy-Output": {
             /**
+             * Bolts Straight
+             * @default false
+             */
+            bolts_straight: boolean;
+            /**
              * By Eye Deg
              * @default 10
              */
@@ -5975,6 +7546,12 @@ export interface components {
             choices: {
                 [key: string]: string;
             };
+            /**
+             * Conformity
+             * @default as written
+             * @enum {string}
+             */
+            conformity: "as written" | "proven";
             /**
              * Due Months
              * @default 12
@@ -6016,6 +7593,11 @@ export interface components {
              * @default 120
              */
             longest_pause_s: number;
+            /**
+             * Pinion
+             * @default as the document says
+             */
+            pinion: "as the document says" | ("a new crush sleeve" | "a spacer or shims in its place" | "a shim under the old sleeve");
             /**
              * Retorque Days
              * @default 14
@@ -6076,6 +7658,20 @@ export interface components {
              * @default []
              */
             sides: ("left" | "right")[];
+        };
+        /**
+         * PracticePage
+         * @description A person's own page of practice.
+         */
+        PracticePage: {
+            /** By Eye Deg */
+            by_eye_deg: number | null;
+            /** Drills */
+            drills: components["schemas"]["DrillLine"][];
+            /** Due Now */
+            due_now: components["schemas"]["ComesAgain"][];
+            /** Shop By Eye Deg */
+            shop_by_eye_deg: number;
         };
         /**
          * Preview
@@ -6163,6 +7759,7 @@ export interface components {
              * @default []
              */
             acts: components["schemas"]["Act"][];
+            advised?: components["schemas"]["Advised"] | null;
             /**
              * Also
              * @default []
@@ -6178,13 +7775,20 @@ export interface components {
              * Ask
              * @enum {string}
              */
-            ask: "set" | "click" | "angle" | "turn" | "loosen" | "align" | "turned" | "rotate" | "measure" | "confirm" | "choose" | "stop" | "start again" | "finish";
+            ask: "set" | "click" | "angle" | "turn" | "loosen" | "align" | "turned" | "rotate" | "measure" | "adjust" | "confirm" | "choose" | "stop" | "start again" | "finish";
             band?: components["schemas"]["Shown"] | null;
+            /** Circle Mm */
+            circle_mm?: number | null;
             /**
              * Clockwise
              * @default true
              */
             clockwise: boolean;
+            /**
+             * Confirm Method
+             * @default false
+             */
+            confirm_method: boolean;
             /**
              * Construction
              * @default
@@ -6209,6 +7813,11 @@ export interface components {
             fastener?: string | null;
             figure?: components["schemas"]["Shown"] | null;
             /**
+             * Gauges
+             * @default []
+             */
+            gauges: components["schemas"]["RankedGauge"][];
+            /**
              * Hold
              * @default
              */
@@ -6228,6 +7837,7 @@ export interface components {
              * @default
              */
             measure: string;
+            method?: components["schemas"]["Method"] | null;
             /**
              * Name
              * @default
@@ -6251,6 +7861,11 @@ export interface components {
             proposed: string;
             /** Pull */
             pull?: string | null;
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
             /**
              * Readings Done
              * @default 0
@@ -6293,7 +7908,7 @@ export interface components {
              * Units
              * @default []
              */
-            units: (("N·m" | "lbf·ft" | "lbf·in" | "kgf·m" | "ozf·in" | "kgf·cm" | "daN·m") | "°" | ("mm" | "µm" | "thou" | "in"))[];
+            units: (("N·m" | "lbf·ft" | "lbf·in" | "kgf·m" | "ozf·in" | "kgf·cm" | "daN·m") | "°" | ("mm" | "µm" | "thou" | "in") | ("N" | "lbf" | "kgf"))[];
             /**
              * Upcoming
              * @default []
@@ -6331,6 +7946,72 @@ export interface components {
             ask: string;
             /** Options */
             options: string[];
+        };
+        /**
+         * ProofNow
+         * @description How the proof stands.
+         */
+        ProofNow: {
+            /** Checkpoint At */
+            checkpoint_at: string | null;
+            /** Checkpoint Code */
+            checkpoint_code: string;
+            /** Checkpoint Note */
+            checkpoint_note: string;
+            finding: components["schemas"]["Finding"] | null;
+            /** Finding Words */
+            finding_words: string;
+            /** Key */
+            key: string;
+            /** Size */
+            size: number;
+            /** Verified At */
+            verified_at: string | null;
+            /** Verified Whole */
+            verified_whole: boolean;
+        };
+        /**
+         * Proposal
+         * @description The one thing to do now.
+         */
+        Proposal: {
+            /**
+             * Better
+             * @default
+             */
+            better: string;
+            /** By */
+            by?: number | null;
+            /**
+             * Do
+             * @enum {string}
+             */
+            do: "accept" | "move" | "replace" | "stop";
+            /** Expect */
+            expect?: number | null;
+            /** Expect High */
+            expect_high?: number | null;
+            /** Expect Low */
+            expect_low?: number | null;
+            /**
+             * Optional
+             * @default false
+             */
+            optional: boolean;
+            /**
+             * Pieces
+             * @default []
+             */
+            pieces: string[];
+            /** Say */
+            say: string;
+            /** To */
+            to?: number | null;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
         };
         /**
          * Pull
@@ -6399,6 +8080,30 @@ export interface components {
             yields: boolean;
         };
         /**
+         * PullShown
+         * @description A fastener under a wrench, to be pulled by holding.
+         */
+        PullShown: {
+            /** Breaks At Deg */
+            breaks_at_deg?: number | null;
+            /** Clicks At Deg */
+            clicks_at_deg?: number | null;
+            /** Deg Per S */
+            deg_per_s: number;
+            /** Degrees */
+            degrees: number[];
+            /** From Deg */
+            from_deg: number;
+            /**
+             * Kind
+             * @default pull
+             * @constant
+             */
+            kind: "pull";
+            /** Torques Nm */
+            torques_nm: number[];
+        };
+        /**
          * Purchase
          * @description A wrench to buy, and how many figures that nothing reaches now it would reach.
          */
@@ -6433,6 +8138,43 @@ export interface components {
             attribute: string;
         };
         /**
+         * RankedGauge
+         * @description A gauge for a reading: how it suits, and what speaks against it.
+         */
+        RankedGauge: {
+            /** Divisions */
+            divisions: number | null;
+            /** Graduation */
+            graduation: number;
+            /** High */
+            high: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Low */
+            low: number;
+            /** Name */
+            name: string;
+            /** Needle */
+            needle: string;
+            /** Needs Radius */
+            needs_radius: boolean;
+            /**
+             * Rank
+             * @enum {string}
+             */
+            rank: "good" | "coarse" | "refused";
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "°" | "mm" | "in" | "thou" | "N·m" | "lbf·in" | "ozf·in" | "N" | "lbf" | "kgf";
+            /** Words */
+            words: string;
+        };
+        /**
          * RankedStage
          * @description What a wrench does for one need: a setting, or an angle.
          */
@@ -6465,8 +8207,10 @@ export interface components {
         Reading: {
             /** Figure */
             figure: number;
+            /** Radius Mm */
+            radius_mm?: number | null;
             /** Unit */
-            unit: ("N·m" | "lbf·ft" | "lbf·in" | "kgf·m" | "ozf·in" | "kgf·cm" | "daN·m") | "°" | ("mm" | "µm" | "thou" | "in");
+            unit: ("N·m" | "lbf·ft" | "lbf·in" | "kgf·m" | "ozf·in" | "kgf·cm" | "daN·m") | "°" | ("mm" | "µm" | "thou" | "in") | ("N" | "lbf" | "kgf");
             /**
              * Where
              * @default wrench
@@ -6506,6 +8250,49 @@ export interface components {
             title: string;
             /** Worked Off */
             worked_off: string;
+        };
+        /**
+         * RecordLine
+         * @description A run in the list.
+         */
+        RecordLine: {
+            /** Ended At */
+            ended_at: string | null;
+            /** Fleet Number */
+            fleet_number: string;
+            /** Joint */
+            joint: string;
+            /**
+             * Machine
+             * Format: uuid
+             */
+            machine: string;
+            /** People */
+            people: string[];
+            /** Position */
+            position: string;
+            /** Procedure */
+            procedure: string;
+            /** Pulls */
+            pulls: number;
+            /** Reasons */
+            reasons: string[];
+            /**
+             * Run
+             * Format: uuid
+             */
+            run: string;
+            /** Standing */
+            standing: ("good" | "released" | "do not move" | "abandoned") | null;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Title */
+            title: string;
+            /** Wrenches */
+            wrenches: string[];
         };
         /**
          * Recorded
@@ -6565,7 +8352,7 @@ export interface components {
              * Again
              * @default []
              */
-            again: (components["schemas"]["Torque-Input"] | components["schemas"]["Angle-Input"] | components["schemas"]["Turns-Input"] | components["schemas"]["Loosen-Input"] | components["schemas"]["Align-Input"] | components["schemas"]["Check-Input"] | components["schemas"]["Rotate-Input"] | components["schemas"]["Measure-Input"] | components["schemas"]["Do-Input"] | components["schemas"]["Stop-Input"] | components["schemas"]["Each-Input"] | components["schemas"]["Repeat-Input"])[];
+            again: (components["schemas"]["Torque-Input"] | components["schemas"]["Angle-Input"] | components["schemas"]["Turns-Input"] | components["schemas"]["Loosen-Input"] | components["schemas"]["Align-Input"] | components["schemas"]["Check-Input"] | components["schemas"]["Rotate-Input"] | components["schemas"]["Measure-Input"] | components["schemas"]["AdjustStep-Input"] | components["schemas"]["Do-Input"] | components["schemas"]["Stop-Input"] | components["schemas"]["Each-Input"] | components["schemas"]["Repeat-Input"])[];
             /**
              * Hold
              * @default
@@ -6598,7 +8385,7 @@ export interface components {
              */
             say: string;
             /** Steps */
-            steps: (components["schemas"]["Torque-Input"] | components["schemas"]["Angle-Input"] | components["schemas"]["Turns-Input"] | components["schemas"]["Loosen-Input"] | components["schemas"]["Align-Input"] | components["schemas"]["Check-Input"] | components["schemas"]["Rotate-Input"] | components["schemas"]["Measure-Input"] | components["schemas"]["Do-Input"] | components["schemas"]["Stop-Input"] | components["schemas"]["Each-Input"] | components["schemas"]["Repeat-Input"])[];
+            steps: (components["schemas"]["Torque-Input"] | components["schemas"]["Angle-Input"] | components["schemas"]["Turns-Input"] | components["schemas"]["Loosen-Input"] | components["schemas"]["Align-Input"] | components["schemas"]["Check-Input"] | components["schemas"]["Rotate-Input"] | components["schemas"]["Measure-Input"] | components["schemas"]["AdjustStep-Input"] | components["schemas"]["Do-Input"] | components["schemas"]["Stop-Input"] | components["schemas"]["Each-Input"] | components["schemas"]["Repeat-Input"])[];
             /** Times */
             times: number;
             timing?: components["schemas"]["Timing"] | null;
@@ -6614,7 +8401,7 @@ export interface components {
              * Again
              * @default []
              */
-            again: (components["schemas"]["Torque-Output"] | components["schemas"]["Angle-Output"] | components["schemas"]["Turns-Output"] | components["schemas"]["Loosen-Output"] | components["schemas"]["Align-Output"] | components["schemas"]["Check-Output"] | components["schemas"]["Rotate-Output"] | components["schemas"]["Measure-Output"] | components["schemas"]["Do-Output"] | components["schemas"]["Stop-Output"] | components["schemas"]["Each-Output"] | components["schemas"]["Repeat-Output"])[];
+            again: (components["schemas"]["Torque-Output"] | components["schemas"]["Angle-Output"] | components["schemas"]["Turns-Output"] | components["schemas"]["Loosen-Output"] | components["schemas"]["Align-Output"] | components["schemas"]["Check-Output"] | components["schemas"]["Rotate-Output"] | components["schemas"]["Measure-Output"] | components["schemas"]["AdjustStep-Output"] | components["schemas"]["Do-Output"] | components["schemas"]["Stop-Output"] | components["schemas"]["Each-Output"] | components["schemas"]["Repeat-Output"])[];
             /**
              * Hold
              * @default
@@ -6647,7 +8434,7 @@ export interface components {
              */
             say: string;
             /** Steps */
-            steps: (components["schemas"]["Torque-Output"] | components["schemas"]["Angle-Output"] | components["schemas"]["Turns-Output"] | components["schemas"]["Loosen-Output"] | components["schemas"]["Align-Output"] | components["schemas"]["Check-Output"] | components["schemas"]["Rotate-Output"] | components["schemas"]["Measure-Output"] | components["schemas"]["Do-Output"] | components["schemas"]["Stop-Output"] | components["schemas"]["Each-Output"] | components["schemas"]["Repeat-Output"])[];
+            steps: (components["schemas"]["Torque-Output"] | components["schemas"]["Angle-Output"] | components["schemas"]["Turns-Output"] | components["schemas"]["Loosen-Output"] | components["schemas"]["Align-Output"] | components["schemas"]["Check-Output"] | components["schemas"]["Rotate-Output"] | components["schemas"]["Measure-Output"] | components["schemas"]["AdjustStep-Output"] | components["schemas"]["Do-Output"] | components["schemas"]["Stop-Output"] | components["schemas"]["Each-Output"] | components["schemas"]["Repeat-Output"])[];
             /** Times */
             times: number;
             timing?: components["schemas"]["Timing"] | null;
@@ -6661,6 +8448,7 @@ export interface components {
         Report: {
             /** About */
             about?: string | null;
+            adjusted?: components["schemas"]["Adjusted"] | null;
             /** Affirmed */
             affirmed?: string[] | null;
             /**
@@ -6699,9 +8487,12 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "started" | "retooled" | "set" | "confirmed" | "pulled" | "loosened" | "checked" | "turned" | "measured" | "replaced" | "noted" | "undone" | "clarified" | "paused" | "resumed" | "handed_over" | "deviated" | "flagged" | "vouched" | "finished" | "signed";
+            kind: "started" | "retooled" | "set" | "confirmed" | "pulled" | "loosened" | "checked" | "turned" | "measured" | "adjusted" | "replaced" | "noted" | "undone" | "clarified" | "paused" | "resumed" | "handed_over" | "deviated" | "flagged" | "vouched" | "finished" | "signed";
+            /** Method */
+            method?: string | null;
             /** Moved */
             moved?: boolean | null;
+            needle?: components["schemas"]["SeenNeedle"] | null;
             /** Option */
             option?: string | null;
             /** Pull */
@@ -6861,7 +8652,7 @@ export interface components {
              * Right
              * @enum {string}
              */
-            right: "work" | "decide" | "clear_tool" | "withdraw_spec" | "unlock" | "introduce" | "instruments" | "people" | "shop";
+            right: "work" | "decide" | "clear_tool" | "withdraw_spec" | "hold" | "unlock" | "introduce" | "instruments" | "people" | "shop" | "training";
             /** Roles */
             roles: ("mechanic" | "lead" | "keeper" | "auditor")[];
             /** Words */
@@ -7173,6 +8964,31 @@ export interface components {
             scale: components["schemas"]["Scale"];
         };
         /**
+         * ScaleShown
+         * @description A wrench's scale.
+         */
+        ScaleShown: {
+            /**
+             * Construction
+             * @enum {string}
+             */
+            construction: "click" | "slipper" | "beam" | "dial" | "electronic" | "electronic with angle";
+            /**
+             * Face
+             * @enum {string}
+             */
+            face: "upper edge" | "lower edge" | "staggered" | "window";
+            /**
+             * Kind
+             * @default scale
+             * @constant
+             */
+            kind: "scale";
+            /** Name */
+            name: string;
+            scale: components["schemas"]["Scale"];
+        };
+        /**
          * ScaleSide
          * @description One scale of a wrench, in its own unit.
          *
@@ -7221,6 +9037,18 @@ export interface components {
             vin?: components["schemas"]["VinReading"] | null;
         };
         /**
+         * SearchShown
+         * @description The shop's own library, to be searched.
+         */
+        SearchShown: {
+            /**
+             * Kind
+             * @default search
+             * @constant
+             */
+            kind: "search";
+        };
+        /**
          * Seen
          * @description What somebody sees on a wrench: the last line above the thimble's edge, and the thimble's mark.
          */
@@ -7232,6 +9060,21 @@ export interface components {
              * @default 0
              */
             thimble: number;
+        };
+        /**
+         * SeenNeedle
+         * @description What somebody says that they see on a dial.
+         */
+        SeenNeedle: {
+            /** Marks */
+            marks: number;
+            /** Radius Mm */
+            radius_mm?: number | null;
+            /**
+             * Turns
+             * @default 0
+             */
+            turns: number;
         };
         /**
          * Separates
@@ -7332,7 +9175,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "body" | "cab" | "engine" | "axle" | "hitch" | "boom" | "counterweight" | "drum";
+            what: "body" | "cab" | "engine" | "axle" | "hitch" | "boom" | "counterweight";
             /** Width Mm */
             width_mm: number;
             /** X Mm */
@@ -7361,6 +9204,24 @@ export interface components {
              * Format: uuid
              */
             wrench: string;
+        };
+        /**
+         * SharePart
+         * @description A part of a whole.
+         */
+        SharePart: {
+            /** Name */
+            name: string;
+            /** Share */
+            share: number;
+            /**
+             * Tone
+             * @default main
+             * @enum {string}
+             */
+            tone: "main" | "plain" | "faint" | "good" | "bad";
+            /** Words */
+            words: string;
         };
         /**
          * Sheet
@@ -7396,7 +9257,7 @@ export interface components {
         };
         /**
          * ShopChoice
-         * @description One question, and what the shop has chosen. A figure has no answers to pick from, only a unit.
+         * @description One question, and what the shop has chosen. What is typed has no answers to pick from, only a unit or an example.
          */
         ShopChoice: {
             /**
@@ -7418,6 +9279,16 @@ export interface components {
             default: string;
             /** Field */
             field: string;
+            /**
+             * Figure
+             * @default true
+             */
+            figure: boolean;
+            /**
+             * Setting
+             * @default false
+             */
+            setting: boolean;
             /**
              * Several
              * @default false
@@ -7487,6 +9358,11 @@ export interface components {
          * @description What the sign-in screen shows.
          */
         SignInPage: {
+            /**
+             * Dates
+             * @enum {string}
+             */
+            dates: "en-GB" | "en-US" | "de-DE" | "es-ES" | "fr-FR" | "nl-NL" | "pt-PT" | "sv-SE";
             /** People */
             people: components["schemas"]["Person"][];
             /** Shop */
@@ -7495,6 +9371,45 @@ export interface components {
             tablet: string | null;
             /** Time Zone */
             time_zone: string;
+        };
+        /**
+         * SleeveFigures
+         * @description A setting is an angle of the nut [°], a reading the rotating drag [N·m]; `band` for new bearings or for used ones.
+         */
+        SleeveFigures: {
+            band: components["schemas"]["Band"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "sleeve";
+            /**
+             * Flattest Nm Per Deg
+             * @default 0.02
+             */
+            flattest_nm_per_deg: number;
+            /** Graduation */
+            graduation: number;
+            /**
+             * Largest Deg
+             * @default 20
+             */
+            largest_deg: number;
+            /**
+             * School
+             * @default a new crush sleeve
+             */
+            school: ("a new crush sleeve" | "a spacer or shims in its place" | "a shim under the old sleeve") | null;
+            /**
+             * Smallest Deg
+             * @default 2
+             */
+            smallest_deg: number;
+            /**
+             * Steepest Nm Per Deg
+             * @default 0.25
+             */
+            steepest_nm_per_deg: number;
         };
         /**
          * Socket
@@ -7569,6 +9484,39 @@ export interface components {
             year?: number | null;
         };
         /**
+         * SpacerFigures
+         * @description A setting is a thickness [mm]; a thicker spacer leaves less preload and more play.
+         */
+        SpacerFigures: {
+            band: components["schemas"]["Band"];
+            /** Bore Mm */
+            bore_mm: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "spacer";
+            /** Graduation */
+            graduation: number;
+            /**
+             * Most Pieces
+             * @default 1
+             */
+            most_pieces: number;
+            /** Per Mm */
+            per_mm?: number | null;
+            /** Rim Mm */
+            rim_mm: number;
+            /** School */
+            school?: ("a new crush sleeve" | "a spacer or shims in its place" | "a shim under the old sleeve") | null;
+            /**
+             * Thicker Reads
+             * @default less
+             * @enum {string}
+             */
+            thicker_reads: "less" | "more";
+        };
+        /**
          * Spec
          * @description One revision of a joint's specification. Immutable; its status is a matter of entries.
          */
@@ -7639,7 +9587,7 @@ export interface components {
             positions: components["schemas"]["Positions"];
             /** Procedures */
             procedures: {
-                [key: string]: (components["schemas"]["Torque-Input"] | components["schemas"]["Angle-Input"] | components["schemas"]["Turns-Input"] | components["schemas"]["Loosen-Input"] | components["schemas"]["Align-Input"] | components["schemas"]["Check-Input"] | components["schemas"]["Rotate-Input"] | components["schemas"]["Measure-Input"] | components["schemas"]["Do-Input"] | components["schemas"]["Stop-Input"] | components["schemas"]["Each-Input"] | components["schemas"]["Repeat-Input"])[];
+                [key: string]: (components["schemas"]["Torque-Input"] | components["schemas"]["Angle-Input"] | components["schemas"]["Turns-Input"] | components["schemas"]["Loosen-Input"] | components["schemas"]["Align-Input"] | components["schemas"]["Check-Input"] | components["schemas"]["Rotate-Input"] | components["schemas"]["Measure-Input"] | components["schemas"]["AdjustStep-Input"] | components["schemas"]["Do-Input"] | components["schemas"]["Stop-Input"] | components["schemas"]["Each-Input"] | components["schemas"]["Repeat-Input"])[];
             };
             proof: components["schemas"]["Proof"];
             /**
@@ -7745,7 +9693,7 @@ export interface components {
             positions: components["schemas"]["Positions"];
             /** Procedures */
             procedures: {
-                [key: string]: (components["schemas"]["Torque-Output"] | components["schemas"]["Angle-Output"] | components["schemas"]["Turns-Output"] | components["schemas"]["Loosen-Output"] | components["schemas"]["Align-Output"] | components["schemas"]["Check-Output"] | components["schemas"]["Rotate-Output"] | components["schemas"]["Measure-Output"] | components["schemas"]["Do-Output"] | components["schemas"]["Stop-Output"] | components["schemas"]["Each-Output"] | components["schemas"]["Repeat-Output"])[];
+                [key: string]: (components["schemas"]["Torque-Output"] | components["schemas"]["Angle-Output"] | components["schemas"]["Turns-Output"] | components["schemas"]["Loosen-Output"] | components["schemas"]["Align-Output"] | components["schemas"]["Check-Output"] | components["schemas"]["Rotate-Output"] | components["schemas"]["Measure-Output"] | components["schemas"]["AdjustStep-Output"] | components["schemas"]["Do-Output"] | components["schemas"]["Stop-Output"] | components["schemas"]["Each-Output"] | components["schemas"]["Repeat-Output"])[];
             };
             proof: components["schemas"]["Proof"];
             /**
@@ -7958,6 +9906,11 @@ export interface components {
             /** Followup */
             followup?: string | null;
             /**
+             * Gauges
+             * @default []
+             */
+            gauges: components["schemas"]["GaugeNow"][];
+            /**
              * Machine
              * Format: uuid
              */
@@ -7976,6 +9929,11 @@ export interface components {
             proof: string;
             /** Spec Revision */
             spec_revision: number;
+            /**
+             * Stock
+             * @default []
+             */
+            stock: components["schemas"]["PieceNow"][];
             /**
              * Supports
              * @default []
@@ -8018,6 +9976,20 @@ export interface components {
             name: string;
             /** Says */
             says: string;
+        };
+        /**
+         * StockLine
+         * @description A line of a file of pieces: what became of it.
+         */
+        StockLine: {
+            /** Name */
+            name: string;
+            /** Ok */
+            ok: boolean;
+            /** Row */
+            row: number;
+            /** Said */
+            said: string;
         };
         /**
          * Stop
@@ -8115,6 +10087,37 @@ export interface components {
             hand: "right" | "left";
         };
         /**
+         * StretchFigures
+         * @description A setting is a torque [N·m], a reading the stretch [mm].
+         */
+        StretchFigures: {
+            /** Area Mm2 */
+            area_mm2?: number | null;
+            band: components["schemas"]["Band"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "stretch";
+            /** Graduation */
+            graduation: number;
+            /** Length Mm */
+            length_mm?: number | null;
+            /** Most Nm */
+            most_nm: number;
+            /** School */
+            school?: ("a new crush sleeve" | "a spacer or shims in its place" | "a shim under the old sleeve") | null;
+            /** Start Nm */
+            start_nm?: number | null;
+            /**
+             * Step Nm
+             * @default 1
+             */
+            step_nm: number;
+            /** Thread Mm */
+            thread_mm?: number | null;
+        };
+        /**
          * Support
          * @description A jack or a stand. `rated_kg` is what its plate says that one bears.
          */
@@ -8184,6 +10187,29 @@ export interface components {
             since: string;
         };
         /**
+         * TakeUpFigures
+         * @description Before the drag rises: a setting is an angle of the nut [°], a reading the play that is left [mm].
+         */
+        TakeUpFigures: {
+            band: components["schemas"]["Band"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "take-up";
+            /** Graduation */
+            graduation: number;
+            /**
+             * Largest Deg
+             * @default 90
+             */
+            largest_deg: number;
+            /** Pitch Mm */
+            pitch_mm: number;
+            /** School */
+            school?: ("a new crush sleeve" | "a spacer or shims in its place" | "a shim under the old sleeve") | null;
+        };
+        /**
          * Taken
          * @description A wrench with what is on its end, for all or for some of the fasteners and steps.
          */
@@ -8251,6 +10277,26 @@ export interface components {
             one_of: string[];
             /** Passes */
             passes: string[][];
+        };
+        /**
+         * ThrustFigures
+         * @description A setting is the thickness of the washer [mm], a reading the end play [mm].
+         */
+        ThrustFigures: {
+            band: components["schemas"]["Band"];
+            /** Bore Mm */
+            bore_mm: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "thrust";
+            /** Graduation */
+            graduation: number;
+            /** Rim Mm */
+            rim_mm: number;
+            /** School */
+            school?: ("a new crush sleeve" | "a spacer or shims in its place" | "a shim under the old sleeve") | null;
         };
         /**
          * Tick
@@ -8381,10 +10427,11 @@ export interface components {
             lowest: string;
             /** Marks */
             marks: number[];
+            piece: components["schemas"]["PieceNow"] | null;
             /** Put Away */
             put_away: boolean;
             /** Tool */
-            tool: components["schemas"]["Wrench"] | components["schemas"]["Crowfoot"] | components["schemas"]["Extension"] | components["schemas"]["DriveAdapter"] | components["schemas"]["Universal"] | components["schemas"]["Socket"] | components["schemas"]["Multiplier"] | components["schemas"]["Gauge"] | components["schemas"]["Support"];
+            tool: components["schemas"]["Wrench"] | components["schemas"]["Crowfoot"] | components["schemas"]["Extension"] | components["schemas"]["DriveAdapter"] | components["schemas"]["Universal"] | components["schemas"]["Socket"] | components["schemas"]["Multiplier"] | components["schemas"]["Gauge"] | components["schemas"]["Holder"] | components["schemas"]["Support"] | components["schemas"]["Piece"];
             /** Used Today */
             used_today: boolean;
             /** Uses */
@@ -8403,6 +10450,11 @@ export interface components {
             kind: string;
             /** Say */
             say: string;
+            /**
+             * Usual
+             * @default []
+             */
+            usual: components["schemas"]["UsualTool"][];
         };
         /**
          * ToolLine
@@ -8419,8 +10471,9 @@ export interface components {
             kind: string;
             /** Name */
             name: string;
+            piece?: components["schemas"]["PieceNow"] | null;
             /** Tool */
-            tool: components["schemas"]["Wrench"] | components["schemas"]["Crowfoot"] | components["schemas"]["Extension"] | components["schemas"]["DriveAdapter"] | components["schemas"]["Universal"] | components["schemas"]["Socket"] | components["schemas"]["Multiplier"] | components["schemas"]["Gauge"] | components["schemas"]["Support"];
+            tool: components["schemas"]["Wrench"] | components["schemas"]["Crowfoot"] | components["schemas"]["Extension"] | components["schemas"]["DriveAdapter"] | components["schemas"]["Universal"] | components["schemas"]["Socket"] | components["schemas"]["Multiplier"] | components["schemas"]["Gauge"] | components["schemas"]["Holder"] | components["schemas"]["Support"] | components["schemas"]["Piece"];
             /** Words */
             words: string;
         };
@@ -8514,6 +10567,8 @@ export interface components {
              * @default
              */
             say: string;
+            /** Set By */
+            set_by?: string | null;
             /** Share */
             share?: number | null;
             timing?: components["schemas"]["Timing"] | null;
@@ -8572,6 +10627,8 @@ export interface components {
              * @default
              */
             say: string;
+            /** Set By */
+            set_by?: string | null;
             /** Share */
             share?: number | null;
             timing?: components["schemas"]["Timing"] | null;
@@ -8580,6 +10637,53 @@ export interface components {
                 [key: string]: components["schemas"]["Band"];
             } | null;
             when?: components["schemas"]["Condition-Output"] | null;
+        };
+        /**
+         * Trained
+         * @description What a lead sees of somebody: which drills were passed, and when.
+         */
+        Trained: {
+            /** Name */
+            name: string;
+            /** Passed */
+            passed: {
+                [key: string]: string;
+            };
+            /**
+             * Person
+             * Format: uuid
+             */
+            person: string;
+        };
+        /**
+         * Try
+         * @description A setting and what was read there, both in stored units.
+         */
+        Try: {
+            /** At */
+            at: number;
+            /** Reading */
+            reading: number;
+        };
+        /**
+         * TurnShown
+         * @description A nut to be turned by holding: how far it is to go, how far it has gone, whether a gauge shows it.
+         */
+        TurnShown: {
+            /** Aim Deg */
+            aim_deg: number;
+            /** Deg Per S */
+            deg_per_s: number;
+            /** Done Deg */
+            done_deg: number;
+            /** Gauge */
+            gauge: boolean;
+            /**
+             * Kind
+             * @default turn
+             * @constant
+             */
+            kind: "turn";
         };
         /**
          * Turns
@@ -8704,6 +10808,18 @@ export interface components {
             serial: string;
         };
         /**
+         * UsualTool
+         * @description A tool as many shops have it: what its lines would hold. Whatever differs is typed over.
+         */
+        UsualTool: {
+            /** Say */
+            say: string;
+            /** Typed */
+            typed: {
+                [key: string]: string;
+            };
+        };
+        /**
          * VariantAnswer
          * @description One way to answer, and how to tell that it is the one.
          */
@@ -8733,6 +10849,24 @@ export interface components {
             remedy: string;
             /** Words */
             words: string;
+        };
+        /**
+         * Verification
+         * @description When the ledger was verified, and what was found.
+         */
+        Verification: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Checkpoints */
+            checkpoints: number;
+            /** Entries */
+            entries: number;
+            finding?: components["schemas"]["Finding"] | null;
+            /** Whole */
+            whole: boolean;
         };
         /**
          * VinReading
@@ -8797,6 +10931,11 @@ export interface components {
         Week: {
             /** Ahead */
             ahead: components["schemas"]["DayCount"][];
+            /**
+             * Dates
+             * @enum {string}
+             */
+            dates: "en-GB" | "en-US" | "de-DE" | "es-ES" | "fr-FR" | "nl-NL" | "pt-PT" | "sv-SE";
             /** Done */
             done: components["schemas"]["DoneLine"][];
             /** Due */
@@ -8824,6 +10963,28 @@ export interface components {
             time_zone: string;
             /** To Check */
             to_check: components["schemas"]["ToCheck"][];
+        };
+        /**
+         * WheelDrawn
+         * @description A wheel on its hub, for a drawing.
+         */
+        WheelDrawn: {
+            /** Circle Mm */
+            circle_mm: number;
+            /** Held */
+            held: number;
+            /**
+             * Kind
+             * @default wheel
+             * @constant
+             */
+            kind: "wheel";
+            /** Slips */
+            slips: boolean;
+            /** Studs */
+            studs: number;
+            /** Tyre Mm */
+            tyre_mm: number;
         };
         /**
          * Window
@@ -8916,6 +11077,34 @@ export interface components {
              * @enum {string}
              */
             unit: "N·m" | "lbf·ft" | "lbf·in" | "kgf·m" | "ozf·in" | "kgf·cm" | "daN·m";
+        };
+        /**
+         * WrenchDrawn
+         * @description A wrench from above, for a drawing: lengths [mm], angles [°].
+         */
+        WrenchDrawn: {
+            /** Bend Deg */
+            bend_deg: number;
+            /** Crowfoot Deg */
+            crowfoot_deg: number;
+            /** Crowfoot Mm */
+            crowfoot_mm: number;
+            /** Extension Mm */
+            extension_mm: number;
+            /** Hand Mm */
+            hand_mm: number;
+            /**
+             * Kind
+             * @default wrench
+             * @constant
+             */
+            kind: "wrench";
+            /** Lever Mm */
+            lever_mm: number;
+            /** Multiplier */
+            multiplier: number;
+            /** Windup Deg */
+            windup_deg: number;
         };
         /**
          * Written
@@ -9069,6 +11258,255 @@ export interface operations {
         requestBody: {
             content: {
                 "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_audit_pack: {
+        parameters: {
+            query?: {
+                machine?: string | null;
+                position?: string;
+                joint?: string;
+                person?: string | null;
+                tool?: string | null;
+                spec?: string | null;
+                part?: string;
+                outcome?: ("" | "open") | ("good" | "released" | "do not move" | "abandoned");
+                since?: string | null;
+                until?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_checkpoint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Command"];
             };
         };
         responses: {
@@ -10871,6 +13309,369 @@ export interface operations {
             };
         };
     };
+    list_holds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoldLine"][];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hold: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewHold"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lift_hold: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                hold_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Lift"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_instruments: {
         parameters: {
             query?: never;
@@ -11601,10 +14402,254 @@ export interface operations {
             };
         };
     };
+    read_job_cards: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_lab_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LabAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabPage"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     print_labels: {
         parameters: {
             query?: {
-                of?: "machines" | "positions" | "tools" | "specs";
+                of?: "machines" | "positions" | "tools" | "stock" | "specs";
                 machine?: string | null;
             };
             header?: never;
@@ -13555,6 +16600,248 @@ export interface operations {
             };
         };
     };
+    read_personal_data: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    erase_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Command"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     leave: {
         parameters: {
             query?: never;
@@ -14047,6 +17334,613 @@ export interface operations {
             };
         };
     };
+    read_practice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticePage"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_trained: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trained"][];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_drill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drill: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrillTried"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillNow"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_practice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drill: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrillDone"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillNow"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_proof: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofNow"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_ready: {
         parameters: {
             query?: never;
@@ -14064,6 +17958,264 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Health"];
                 };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    find_records: {
+        parameters: {
+            query?: {
+                machine?: string | null;
+                position?: string;
+                joint?: string;
+                person?: string | null;
+                tool?: string | null;
+                spec?: string | null;
+                part?: string;
+                outcome?: ("" | "open") | ("good" | "released" | "do not move" | "abandoned");
+                since?: string | null;
+                until?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Found"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_records: {
+        parameters: {
+            query?: {
+                machine?: string | null;
+                position?: string;
+                joint?: string;
+                person?: string | null;
+                tool?: string | null;
+                spec?: string | null;
+                part?: string;
+                outcome?: ("" | "open") | ("good" | "released" | "do not move" | "abandoned");
+                since?: string | null;
+                until?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Nobody is signed in */
             401: {
@@ -20266,6 +24418,369 @@ export interface operations {
             };
         };
     };
+    list_stock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceNow"][];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_stock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_in_stock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockLine"][];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_tablets: {
         parameters: {
             query?: never;
@@ -20767,7 +25282,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Wrench"] | components["schemas"]["Crowfoot"] | components["schemas"]["Extension"] | components["schemas"]["DriveAdapter"] | components["schemas"]["Universal"] | components["schemas"]["Socket"] | components["schemas"]["Multiplier"] | components["schemas"]["Gauge"] | components["schemas"]["Support"];
+                    "application/json": components["schemas"]["Wrench"] | components["schemas"]["Crowfoot"] | components["schemas"]["Extension"] | components["schemas"]["DriveAdapter"] | components["schemas"]["Universal"] | components["schemas"]["Socket"] | components["schemas"]["Multiplier"] | components["schemas"]["Gauge"] | components["schemas"]["Holder"] | components["schemas"]["Support"] | components["schemas"]["Piece"];
                 };
             };
             /** @description Nobody is signed in */
@@ -21734,6 +26249,129 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Said"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    say_of_piece: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PieceSaid"];
             };
         };
         responses: {

@@ -18,11 +18,13 @@ async function take(): Promise<void> {
     const machines = told.machines.map((each): [string, unknown] => [`machine/${each.machine.id}`, each]);
     const files = told.files.map((each): [string, unknown] => [`spec/${each.spec.id}`, each]);
     const sheets = told.runs.map(({ sheet }): [string, unknown] => [`sheet/${sheet.run}`, sheet]);
+    const jobs = Object.entries(told.jobs).map(([machine, job]): [string, unknown] => [`job/${machine}`, job]);
     for (const { sheet, stream } of told.runs) await keepStream(sheet.run, stream);
     await keepAll([
       ...machines,
       ...files,
       ...sheets,
+      ...jobs,
       ["tools", told.crib],
       ["along", { ...told, runs: [], at: atDevice() }],
     ]);

@@ -6,7 +6,7 @@ import { forgetStream } from "./kept";
 import { endWhatWasLeft } from "./me";
 import { sendPhotos } from "./photos";
 import { reach } from "./reach";
-import { refresh } from "./readNow";
+import { readSealed } from "./readNow";
 import { tabletCore } from "./tabletCore";
 
 const RUN = "run/";
@@ -30,8 +30,10 @@ class Courier {
   private woken = false;
   private failing = false;
   private begun = false;
-  /** Whether the server was away since: it may have been restored. */
-  private mustAsk = true;
+  /** How often the server was away; it may have been restored each time. Starts at 1, because nothing is known before the first answer. */
+  private timesAway = 1;
+  /** The number of `timesAway` when the server last said which entries it still has. */
+  private askedSince = 0;
   private timer: ReturnType<typeof setTimeout> | undefined;
   private readonly asked = new Set<string>();
   private readonly listeners = new Map<string, (heard: Heard) => unknown>();
@@ -64,14 +66,14 @@ class Courier {
     if (this.begun) return;
     this.begun = true;
     restored.found = async () => {
-      this.mustAsk = true;
+      this.timesAway += 1;
       await this.askWhatIsSafe();
       if (this.mustAsk)
         throw new Problem(503, { fault: "The server was restored.", remedy: "What it lost goes back to it first." });
     };
     reach.watch(() => {
-      this.mustAsk ||= reach.away;
-      if (!reach.away) this.askWhatIsSafe().then(() => this.wake());
+      if (reach.away) this.timesAway += 1;
+      else this.askWhatIsSafe().then(() => this.wake());
     });
     this.askWhatIsSafe();
     setInterval(() => this.askWhatIsSafe(), ASKS_EVERY_MS);
@@ -106,9 +108,12 @@ class Courier {
 
   private async work(): Promise<void> {
     await endWhatWasLeft().catch(() => undefined); // nothing goes out in the name of somebody who left
-    if (this.mustAsk && this.waiting().length > 0) await this.askWhatIsSafe(); // what was lost goes before what is new
-    for (let next = this.next(); next; next = this.next()) {
-      if (await this.bring(next)) continue;
+    while (this.next()) {
+      // Entries that the server lost are sent first. No new entry is sent until the server has said which it lost.
+      if (!this.mustAsk || (await this.askWhatIsSafe())) {
+        const next = this.next();
+        if (!next || (await this.bring(next))) continue;
+      }
       this.timer = setTimeout(() => this.go(), Math.min(FIRST_MS * 1.5 ** this.tries, LONGEST_MS));
       this.tries += 1;
       return;
@@ -124,7 +129,7 @@ class Courier {
   private async bring(kept: Kept): Promise<boolean> {
     try {
       await deliver(kept.again ? { ...kept, address: again(kept.address) } : kept);
-      await refresh(kept.scope.slice(RUN.length)); // it waits here until the tablet knows it as sealed
+      await readSealed(kept.scope.slice(RUN.length)); // it waits here until the tablet knows it as sealed
       await this.done(kept, null);
     } catch (error) {
       if (!(error instanceof Problem)) throw error;
@@ -154,17 +159,27 @@ class Courier {
     this.changed();
   }
 
-  /** Forget what a backup holds; send again what the server does not know any more. */
-  private async askWhatIsSafe(): Promise<void> {
+  private get mustAsk(): boolean {
+    return this.askedSince < this.timesAway;
+  }
+
+  /** Forget what a backup holds; send again what the server does not know any more. Returns whether there was a clear answer. */
+  private async askWhatIsSafe(): Promise<boolean> {
     const sent = outbox.all().filter((kept) => kept.local && kept.state === "sent");
-    let answered = true;
+    const since = this.timesAway;
+    let [answered, clear] = [true, true];
     for (let from = 0; from < sent.length; from += MOST_IDS) {
       const byId = new Map(sent.slice(from, from + MOST_IDS).map((kept) => [kept.id, kept]));
-      const told = await ask(api.POST("/api/runs/safe", { body: { ids: [...byId.keys()] } })).catch(() => null);
+      const told = await ask(api.POST("/api/runs/safe", { body: { ids: [...byId.keys()] } })).catch((error) => {
+        clear &&= error instanceof Problem && error.isAnswer;
+        return null;
+      });
       if (told) await this.settle(told, byId);
       else answered = false;
     }
-    this.mustAsk &&= !answered;
+    if (answered) this.askedSince = since;
+    if (!clear || this.waiting().length === 0) this.fails(!clear);
+    return clear;
   }
 
   private async settle({ safe, lost }: Schemas["Safe"], byId: Map<string, Kept>): Promise<void> {
@@ -187,6 +202,7 @@ class Courier {
   private fails(failing: boolean): void {
     if (this.failing === failing) return;
     this.failing = failing;
+    if (failing) this.timesAway += 1;
     this.changed();
   }
 

@@ -15,26 +15,32 @@ function begunHere(run: string): Schemas["Begun"] | undefined {
 }
 
 /**
- * Reads what the server has sealed since, and keeps it on the tablet; what is known already while the server is away.
+ * Reads what the server has sealed since, and keeps it on the tablet. A server that is away is an error here.
  *
  * Returns the run from its first entry.
  */
-export async function refresh(run: string): Promise<Schemas["Stream"]> {
+export async function readSealed(run: string): Promise<Schemas["Stream"]> {
   const known = await keptStream(run);
   const after = known?.entries.length ?? 0;
+  const fresh = await ask(
+    api.GET("/api/runs/{run_id}/stream", { params: { path: { run_id: run }, query: { after } } }),
+  );
+  if (known && known.epoch !== fresh.epoch) {
+    // The server was restored: what was known may be of another past. What it lost waits again before anything is shown.
+    await restored.found();
+    await forgetStream(run);
+    tabletCore.drop(run);
+    return await readSealed(run);
+  }
+  return await addToStream(run, known, fresh);
+}
+
+/** What the server has sealed; what is known of it already while the server is away. */
+async function refresh(run: string): Promise<Schemas["Stream"]> {
   try {
-    const fresh = await ask(
-      api.GET("/api/runs/{run_id}/stream", { params: { path: { run_id: run }, query: { after } } }),
-    );
-    if (known && known.epoch !== fresh.epoch) {
-      // The server was restored: what was known may be of another past. What it lost waits again before anything is shown.
-      await restored.found();
-      await forgetStream(run);
-      tabletCore.drop(run);
-      return await refresh(run);
-    }
-    return await addToStream(run, known, fresh);
+    return await readSealed(run);
   } catch (error) {
+    const known = await keptStream(run);
     if (known && isOutOfReach(error)) return known;
     if (begunHere(run) && (isOutOfReach(error) || (error instanceof Problem && error.status === 404))) return NOTHING;
     throw error;

@@ -13,6 +13,8 @@ type Me = Schemas["Me"] & { unproven?: boolean };
 const KEEPER_WITHIN_MS = 4_000;
 /** What names the core that the server gives away. */
 const NAMED = "/core/core.json";
+/** How long to wait before a core that failed is started again; the wait doubles each time, up to a limit. */
+const TRIES_AGAIN_MS = { first: 3_000, most: 60_000 };
 /** So long a question waits for the core to begin. */
 const READY_WITHIN_MS = 60_000;
 const NOT_READY = {
@@ -24,7 +26,11 @@ const NOT_READY = {
 export type Said =
   | { type: "live"; torque: number; unit: string; angle_deg: number }
   | { type: "trouble"; what: string }
-  | { type: "pulled"; id: string };
+  | { type: "needle"; figure: number; unit: string }
+  | { type: "pulled" | "read"; id: string };
+
+/** That something was recorded in a run, as a screen that watches is told it. */
+export type Changed = { type: "changed"; run: string; seq: number };
 
 /** What is asked of the core, and what it answers. */
 type Answers = {
@@ -40,6 +46,7 @@ type Answers = {
   wrench: { said: string };
   told: { report: Schemas["Report"]; now: Now; sealed: number; words: string };
   rights: { rights: Schemas["Me"]["rights"] };
+  lab: { page: Schemas["LabPage"] };
 };
 
 /** The core in a worker of this page. It begins after the screen stands; until then the server says what comes next. */
@@ -47,6 +54,7 @@ class TabletCore {
   private state: State = "not begun";
   private worker: Worker | null = null;
   private number = 0;
+  private failures = 0;
   private running: Running | null = null;
   private pack: Schemas["Pack"] | null = null;
   private isRead = false;
@@ -67,7 +75,20 @@ class TabletCore {
     await Promise.race([navigator.serviceWorker?.ready ?? given, given]);
     this.worker = new Worker(new URL("./worker.ts", import.meta.url), { type: "module" });
     this.worker.onmessage = ({ data }: MessageEvent<Told>) => this.told(data);
-    this.worker.onerror = () => this.turn("failed");
+    this.worker.onerror = () => this.failed();
+  }
+
+  /** The core could not start, or stopped; for example, its files did not arrive. It is started again later. Until then the server judges. */
+  private failed(): void {
+    if (this.state === "failed") return;
+    this.close();
+    this.turn("failed");
+    const after = Math.min(TRIES_AGAIN_MS.first * 2 ** this.failures, TRIES_AGAIN_MS.most);
+    this.failures += 1;
+    setTimeout(() => {
+      this.turn("beginning");
+      this.open();
+    }, after);
   }
 
   /** Whether a run is held here: the tablet judges it itself. */
@@ -104,14 +125,19 @@ class TabletCore {
     if (this.state !== "ready" || this.core === core) return;
     const given = (await (await fetch(NAMED)).json()) as { core: string };
     if (given.core === this.core) return;
+    this.close();
+    this.turn("beginning");
+    this.open();
+  }
+
+  /** Ends the worker. Runs are no longer held here, and open questions are answered with an error. */
+  private close(): void {
     this.worker?.terminate();
     for (const answered of this.waiting.values()) answered(null);
     this.waiting.clear();
     this.sealedOf.clear();
     this.held.clear();
     this.isRead = false;
-    this.turn("beginning");
-    this.open();
   }
 
   /** What the server has sealed, from the first entry or after those that are known. */
@@ -186,6 +212,11 @@ class TabletCore {
     return answer;
   }
 
+  /** A page of the lab as its knobs stand. */
+  async lab(page: string, values: Readonly<Record<string, string>>): Promise<Schemas["LabPage"]> {
+    return (await this.ask("lab", { page, values })).page;
+  }
+
   async rights(me: Schemas["Person"]): Promise<Schemas["Me"]["rights"]> {
     return (await this.ask("rights", { me })).rights;
   }
@@ -236,7 +267,11 @@ class TabletCore {
       this.waiting.set(number, resolve);
       this.worker?.postMessage({ number, asked: JSON.stringify({ do: what, ...asked }) });
     });
-    if (answer === null) throw new Problem(503, { fault: "The core is being renewed.", remedy: "Press again." });
+    if (answer === null)
+      throw new Problem(503, {
+        fault: "The core of this tablet was started again, and could not answer.",
+        remedy: "Press again.",
+      });
     const told = JSON.parse(answer) as Answers[K] | Fault;
     if ("fault" in told) throw new Problem(told.fault.status, told.fault);
     return told;
@@ -245,9 +280,10 @@ class TabletCore {
   private told({ ready, failed, number, answer }: Told): void {
     if (ready) {
       this.running = ready;
+      this.failures = 0;
       this.turn("ready");
     }
-    if (failed) this.turn("failed");
+    if (failed) this.failed();
     if (number === undefined || answer === undefined) return;
     this.waiting.get(number)?.(answer);
     this.waiting.delete(number);

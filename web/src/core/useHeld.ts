@@ -6,16 +6,17 @@ import { takeAlong } from "./along";
 import { hold } from "./readNow";
 import { tabletCore } from "./tabletCore";
 
-const BEGINS_AFTER_MS = 500;
+/** At a run soon; on any other screen once somebody can work there. */
+const BEGINS_AFTER_MS = { soon: 500, later: 4_000 };
 const TRIES_AGAIN_MS = 3_000;
 
 /** Fetches the core once the screen stands, and what is to be taken along. */
-export function useCore(): boolean {
+export function useCore(begins: keyof typeof BEGINS_AFTER_MS = "soon"): boolean {
   useEffect(() => {
     takeAlong();
-    const timer = setTimeout(() => tabletCore.begin(), BEGINS_AFTER_MS);
+    const timer = setTimeout(() => tabletCore.begin(), BEGINS_AFTER_MS[begins]);
     return () => clearTimeout(timer);
-  }, []);
+  }, [begins]);
   return useSyncExternalStore(tabletCore.watch, () => tabletCore.isReady);
 }
 

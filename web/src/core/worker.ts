@@ -16,13 +16,31 @@ core = TabletCore()
 `;
 const channel = self as unknown as Channel;
 
+/** The file that says which core the server offers, and lists its files. */
+const NAMED = "/core/core.json";
+type Named = { archive: string; runtime: string; digest: string; core: string; files: string[] };
+
+/** Stores all files of the core on the tablet before it starts, so that it can start without the server next time. */
+async function stored(): Promise<Named> {
+  const told = await fetch(NAMED);
+  const named = (await told.clone().json()) as Named;
+  if (!("caches" in self)) return named; // the browser offers storage only at an address that it trusts
+  const room = await caches.open("core");
+  const files = named.files.map((file) => `/core/${file}`);
+  const keep = async (file: string) => (await room.match(file)) ?? (await room.add(file));
+  try {
+    await Promise.all([...files.map(keep), room.put(NAMED, told)]);
+    const needed = new Set([NAMED, ...files]);
+    const earlier = (await room.keys()).filter(({ url }) => !needed.has(new URL(url).pathname));
+    await Promise.all(earlier.map((each) => room.delete(each)));
+  } catch (error) {
+    if (!(error instanceof DOMException)) throw error; // the file did not arrive; a full tablet can still start the core
+  }
+  return named;
+}
+
 async function begin() {
-  const named = (await (await fetch("/core/core.json")).json()) as {
-    archive: string;
-    runtime: string;
-    digest: string;
-    core: string;
-  };
+  const named = await stored();
   const home = `/core/${named.runtime}/`;
   const [{ loadPyodide }, archive] = await Promise.all([
     import(/* @vite-ignore */ `${home}pyodide.mjs`),

@@ -1,4 +1,14 @@
-import { CalendarDays, CircleQuestionMark, Moon, Search, Sun, UserRound, Users, Wrench } from "lucide-react";
+import {
+  CalendarDays,
+  CircleQuestionMark,
+  GraduationCap,
+  Moon,
+  Search,
+  Sun,
+  UserRound,
+  Users,
+  Wrench,
+} from "lucide-react";
 import { useState } from "react";
 import { NavLink, useLocation } from "react-router";
 import { guideFor } from "./guide";
@@ -43,6 +53,9 @@ export function Dock() {
       </NavLink>
       <NavLink to="/crib" className={({ isActive }) => `${place} ${isActive ? "bg-base-300 font-bold" : ""}`}>
         <Wrench aria-hidden="true" size={22} /> Crib
+      </NavLink>
+      <NavLink to="/practice" className={({ isActive }) => `${place} ${isActive ? "bg-base-300 font-bold" : ""}`}>
+        <GraduationCap aria-hidden="true" size={22} /> Learn
       </NavLink>
       <NavLink to="/shop" className={({ isActive }) => `${place} ${isActive ? "bg-base-300 font-bold" : ""}`}>
         <Users aria-hidden="true" size={22} /> Shop

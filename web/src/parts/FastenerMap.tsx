@@ -1,6 +1,6 @@
 import type { Schemas } from "../api/client";
 import { FastenerShape } from "./FastenerShape";
-import { PartMark } from "./PartMark";
+import { GasketEdge, PartMark } from "./PartMark";
 import { frameOf, Plate } from "./Plate";
 import { useOneStop } from "./useOneStop";
 
@@ -204,9 +204,12 @@ export function FastenerMap({
         aria-label={`${layout.fasteners.length} fasteners, looked at ${layout.looked_at}`}
       >
         <Plate frame={frame} radius={radius} />
-        {layout.marks.map((mark) => (
-          <PartMark key={`${mark.what}${mark.x_mm}${mark.y_mm}`} mark={mark} radius={radius} />
-        ))}
+        <GasketEdge marks={layout.marks} radius={radius} />
+        {layout.marks
+          .filter((mark) => mark.what !== "gasket")
+          .map((mark) => (
+            <PartMark key={`${mark.what}${mark.x_mm}${mark.y_mm}`} mark={mark} radius={radius} />
+          ))}
         {from && to && (
           <line
             x1={from.x_mm}

@@ -20,7 +20,6 @@ const PARTS: Record<Schemas["Shape"]["what"], string> = {
   hitch: "fill-base-content/50 stroke-none",
   boom: "fill-base-content/15 stroke-base-content/40",
   counterweight: "fill-base-content/40 stroke-none",
-  drum: "fill-base-300 stroke-base-content/50",
 };
 const MARK_MM = 760;
 

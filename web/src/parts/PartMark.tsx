@@ -1,5 +1,22 @@
 import type { Schemas } from "../api/client";
 
+/** The gasket's edge, through its corners in their order. */
+export function GasketEdge({ marks, radius }: { marks: readonly Schemas["Mark"][]; radius: number }) {
+  const corners = marks.filter((mark) => mark.what === "gasket");
+  if (corners.length < 2) return null;
+  return (
+    <polygon
+      points={corners.map((corner) => `${corner.x_mm},${-corner.y_mm}`).join(" ")}
+      role="img"
+      aria-label="the gasket's edge"
+      className="stroke-base-content/60 fill-none"
+      strokeWidth={radius * 0.14}
+      strokeDasharray={`${radius * 0.9} ${radius * 0.3}`}
+      strokeLinejoin="round"
+    />
+  );
+}
+
 /** Something on the part that helps to hold the drawing right: the valve, a dowel, the front, the filler. */
 export function PartMark({ mark, radius }: { mark: Schemas["Mark"]; radius: number }) {
   const size = radius * 0.62;

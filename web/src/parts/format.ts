@@ -6,14 +6,16 @@ export const figure = (shown: Schemas["Shown"]): string => `${shown.figure}\u00a
 export const limits = (shown: Schemas["Shown"]): string => (shown.low ? `${shown.low}\u2009–\u2009${shown.high}` : "");
 
 const shop = { timeZone: "UTC" };
+const written = { dates: "en-GB" };
 
-/** Every time on the screens is the shop's, wherever the tablet was set up. Said once, at the door. */
-export function timesIn(timeZone: string): void {
+/** Every time on the screens is the shop's and written in its way, wherever the tablet was set up. Said once, at the door. */
+export function timesIn(timeZone: string, dates: string): void {
   shop.timeZone = timeZone;
+  written.dates = dates;
 }
 
 export const moment = (iso: string): string =>
-  new Date(iso).toLocaleString("en-GB", {
+  new Date(iso).toLocaleString(written.dates, {
     day: "2-digit",
     month: "short",
     hour: "2-digit",
@@ -22,7 +24,20 @@ export const moment = (iso: string): string =>
   });
 
 export const day = (iso: string): string =>
-  new Date(iso).toLocaleDateString("en-GB", { day: "2-digit", month: "short", year: "numeric", ...shop });
+  new Date(iso).toLocaleDateString(written.dates, { day: "2-digit", month: "short", year: "numeric", ...shop });
+
+/** Hour and minute, with the second where it matters. */
+export const clock = (iso: string, seconds = false): string =>
+  new Date(iso).toLocaleTimeString(written.dates, {
+    hour: "2-digit",
+    minute: "2-digit",
+    ...(seconds ? { second: "2-digit" } : {}),
+    ...shop,
+  });
+
+/** A day of the calendar, which has no clock. */
+export const calendarDay = (day: string, parts: Intl.DateTimeFormatOptions): string =>
+  new Date(`${day}T12:00:00Z`).toLocaleDateString(written.dates, { ...parts, timeZone: "UTC" });
 
 /** What a list says of a place, without what nobody said: a joint of the whole machine has no position. */
 export const inOneLine = (...parts: readonly (string | null | undefined)[]): string =>

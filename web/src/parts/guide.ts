@@ -3,7 +3,10 @@ const PAGES: readonly (readonly [begins: string, page: string])[] = [
   ["/machines", "handing-over"],
   ["/crib", "dropped-wrench"],
   ["/outbox", "no-wifi"],
+  ["/records", "proof"],
   ["/week", "morning-after"],
+  ["/practice", "practice"],
+  ["/lab", "practice"],
   ["/notices", "dropped-wrench"],
 ];
 

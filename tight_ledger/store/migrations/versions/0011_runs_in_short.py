@@ -18,7 +18,6 @@ def upgrade() -> None:
         "run_now",
         sa.Column("run_id", sa.Uuid(), primary_key=True),
         sa.Column("standing", sa.String(16), nullable=True),
-        sa.Column("counts", sa.Boolean(create_constraint=False), nullable=False),
         sa.Column("ended_at", MOMENT, nullable=True),
         sa.Column("content", CONTENT, nullable=False),
     )

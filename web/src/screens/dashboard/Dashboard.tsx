@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { dashboardQuery, machinesQuery } from "../../api/queries";
-import { moment } from "../../parts/format";
+import { clock, moment } from "../../parts/format";
 import { NoticeStrip } from "../../parts/NoticeStrip";
 import { Followups, Places } from "../../parts/Standing";
 import { Trouble } from "../../parts/Trouble";
@@ -15,8 +15,20 @@ export function Dashboard() {
   if (!bay || !machines) return <p aria-busy="true">One moment …</p>;
   return (
     <>
+      {bay.verified?.finding && (
+        <Link to="/records" className="bg-error text-error-content block p-3 font-bold">
+          The ledger does not fit its checkpoints: somebody changed it. Look at what proves it.
+        </Link>
+      )}
       <section aria-label="open work" className="flex flex-col gap-2">
-        <h2 className="text-lg font-bold">In the bay</h2>
+        <h2 className="flex flex-wrap items-baseline gap-x-4 text-lg font-bold">
+          In the bay
+          {bay.shift && (
+            <span className="text-base-content/80 text-base font-normal">
+              {bay.shift} shift{bay.shift_ends && `, until ${clock(bay.shift_ends)}`}
+            </span>
+          )}
+        </h2>
         {bay.attention.length === 0 ? <p>Nothing stands open.</p> : <Places places={bay.attention} />}
       </section>
       {bay.notices.length > 0 && (
@@ -76,7 +88,8 @@ export function Dashboard() {
         )}
         {bay.last_backup
           ? `Last backup made and tried ${moment(bay.last_backup)}.`
-          : "No backup yet. Run ./tight backup FILE on the computer that this runs on."}
+          : "No backup yet. Run ./tight backup FILE on the computer that this runs on."}{" "}
+        {bay.verified ? `The ledger was verified ${moment(bay.verified.at)}.` : "The ledger was never verified."}
       </p>
     </>
   );

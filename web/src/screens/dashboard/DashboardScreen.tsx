@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
-import { ScanLine } from "lucide-react";
+import { FileSearch, ScanLine } from "lucide-react";
 import { lazy, Suspense, useDeferredValue, useEffect, useState } from "react";
-import { useNavigate, useSearchParams } from "react-router";
+import { Link, useNavigate, useSearchParams } from "react-router";
 import { findQuery } from "../../api/queries";
 import { Dock } from "../../parts/Dock";
 import { NotSent } from "../../parts/NotSent";
@@ -60,7 +60,6 @@ export function DashboardScreen() {
     <div className="flex h-dvh flex-col">
       <main className="mx-auto flex w-full max-w-5xl min-h-0 flex-1 flex-col gap-4 overflow-y-auto p-4">
         <h1 className="sr-only">Find and bay</h1>
-        <NotSent />
         <input
           key={machine}
           // biome-ignore lint/a11y/noAutofocus: the box is what one arrives for
@@ -84,9 +83,14 @@ export function DashboardScreen() {
           </Suspense>
         )}
         {!looking && !scanning && (
-          <button type="button" className="btn self-start" onClick={() => setScanning(true)}>
-            <ScanLine aria-hidden="true" size={22} /> Scan a label
-          </button>
+          <p className="flex flex-wrap gap-2">
+            <button type="button" className="btn" onClick={() => setScanning(true)}>
+              <ScanLine aria-hidden="true" size={22} /> Scan a label
+            </button>
+            <Link className="btn" to="/records">
+              <FileSearch aria-hidden="true" size={22} /> Find a record
+            </Link>
+          </p>
         )}
         {looking ? (
           <Results
@@ -102,6 +106,10 @@ export function DashboardScreen() {
           <Dashboard />
         )}
       </main>
+      {/* At the bottom, so that the page above does not move when this line appears or disappears. */}
+      <div className="border-base-300 bg-base-200 flex flex-wrap justify-center gap-2 border-t px-4 py-2 empty:hidden">
+        <NotSent />
+      </div>
       <Dock />
     </div>
   );

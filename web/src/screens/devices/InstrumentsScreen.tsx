@@ -8,8 +8,9 @@ import { Line } from "../../parts/Line";
 import { Sure } from "../../parts/Sure";
 import { Trouble } from "../../parts/Trouble";
 import { useFields } from "../../parts/useFields";
+import { Waiting } from "../../parts/Waiting";
 
-/** The wrenches that may tell what they pulled; a keeper registers one with the key that it shows. */
+/** The wrenches and gauges that may tell what they did; a keeper registers one with the key that it shows. */
 export function InstrumentsScreen() {
   const { data: instruments, error } = useQuery(instrumentsQuery);
   const { form, refused } = useFields({ name: "", key: "" });
@@ -21,9 +22,10 @@ export function InstrumentsScreen() {
     done: () => form.reset(),
     refused,
   });
+  if (!instruments) return <Waiting error={error} />;
   return (
     <FormFrame
-      title="Wrenches on the line"
+      title="Wrenches and gauges on the line"
       action="Register it"
       form={form}
       pending={register.isPending}
@@ -31,11 +33,11 @@ export function InstrumentsScreen() {
       onSubmit={() => register.press(undefined)}
     >
       <p>
-        What a registered wrench tells is evidence. What a simulated one tells is practice: a run with practice in it
-        cannot end good.
+        What a registered wrench or gauge tells is evidence. What a simulated one tells is practice: a run with practice
+        in it cannot end good.
       </p>
       <ul>
-        {instruments?.map((each) => (
+        {instruments.map((each) => (
           <InstrumentLine key={each.id} instrument={each} />
         ))}
       </ul>

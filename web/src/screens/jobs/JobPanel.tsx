@@ -10,7 +10,7 @@ import { Reasons } from "../../parts/Reasons";
 import { Trouble } from "../../parts/Trouble";
 import { JobLine } from "./JobLine";
 import { Sequence } from "./Sequence";
-import { useEach } from "./useEach";
+import { inEachRun, useEach } from "./useEach";
 
 const STOPS = ["end of shift", "the phone", "a part is missing", "called away"];
 type Props = { machine: string; job: Schemas["JobNow"]; people: ReadonlyMap<string, string> };
@@ -60,18 +60,12 @@ function NextKey({ job, each }: { job: Schemas["JobNow"]; each: ReturnType<typeo
   const { task } = job;
   const next = job.runs.find((run) => run.run === job.next);
   if (task) {
-    const { act } = task;
-    const happened = { kind: act.kind, how: act.how ?? null, option: act.option ?? null };
     return (
       <button
         type="button"
         className="btn btn-primary min-h-24 flex-col gap-0 text-2xl"
         disabled={each.busy}
-        onClick={() =>
-          each.record(
-            task.runs.map(({ run, pull, seq }) => ({ run, happened: { ...happened, pull, claimed_seq: seq + 1 } })),
-          )
-        }
+        onClick={() => each.record(inEachRun(task))}
       >
         {task.say}
         <span className="text-base font-normal">done once, recorded for {task.where.join(", ")}</span>

@@ -2,22 +2,17 @@ import { useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { Trouble } from "../../parts/Trouble";
 import { usePullKey } from "../../parts/usePullKey";
-import { useEach } from "./useEach";
+import { inEachRun, useEach } from "./useEach";
 
 type Job = Schemas["JobNow"];
 type Props = { machine: string; run: string; job: Job };
 
-/**
- * Whether the key of a run leads on: another joint of the job comes first, or the machine is brought on for all of them. Never
- * confirmed for one joint alone is what is done to the machine; `waits` while it is not known yet how the others stand.
- */
+/** Whether the key of a run leads on; `waits` while it is not known yet how the other joints stand. The core says it. */
 export function leadsOn(job: Job | undefined, run: string, now: Schemas["Now"]): "no" | "yes" | "waits" {
   const mine = job?.runs.find((each) => each.run === run);
-  if (!job || !mine) return now.prompt.whole_machine ? "waits" : "no";
-  if (job.runs.length < 2 || mine.standing !== null) return "no";
-  if (mine.seq !== now.seq) return now.prompt.whole_machine ? "waits" : "no";
-  const together = job.task?.runs.some((each) => each.run === run) ?? false;
-  return mine.waits !== "" || job.moves_on === run || together ? "yes" : "no";
+  const known = mine !== undefined && (mine.seq === now.seq || job?.runs.length === 1);
+  if (!known) return now.prompt.whole_machine ? "waits" : "no";
+  return mine.leads_on ? "yes" : "no";
 }
 
 /** The one key at the end of a stage: on to the next wheel, or what is done once to the machine. */
@@ -28,12 +23,8 @@ export function NextWheel({ machine, run, job }: Props) {
   const next = job.runs.find((other) => other.run === job.next);
   const isTask = task?.runs.some((other) => other.run === run) ?? false;
   const press = () => {
-    if (task && isTask) {
-      const happened = { kind: task.act.kind, how: task.act.how ?? null, option: task.act.option ?? null };
-      each.record(
-        task.runs.map((of) => ({ run: of.run, happened: { ...happened, pull: of.pull, claimed_seq: of.seq + 1 } })),
-      );
-    } else if (next) navigate(`/runs/${next.run}`);
+    if (task && isTask) each.record(inEachRun(task));
+    else if (next) navigate(`/runs/${next.run}`);
   };
   const leads = isTask || next !== undefined;
   usePullKey(each.busy || !leads ? null : press);

@@ -12,6 +12,13 @@ import { judged } from "../runs/tighten/useLocalRecorder";
 
 export type InRun = { run: string; happened: Partial<Schemas["Report"]> & { kind: Schemas["Report"]["kind"] } };
 
+/** What is done to the machine, as it is recorded in each run that waits for it. */
+export const inEachRun = ({ act, runs }: Schemas["MachineTask"]): readonly InRun[] =>
+  runs.map(({ run, pull, seq }) => ({
+    run,
+    happened: { kind: act.kind, how: act.how ?? null, option: act.option ?? null, pull, claimed_seq: seq + 1 },
+  }));
+
 /**
  * Records one thing in several runs with one press: by the tablet itself where it holds them all, else by the server. What was
  * recorded before something was refused stands; the next press is for the rest.

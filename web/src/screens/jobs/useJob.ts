@@ -1,15 +1,31 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useSyncExternalStore } from "react";
 import type { Schemas } from "../../api/client";
+import { lastingSocket } from "../../api/lastingSocket";
 import { jobHereQuery, jobQuery, nowQuery } from "../../api/queries";
 import { begunOn, hold } from "../../core/readNow";
-import { tabletCore } from "../../core/tabletCore";
+import { type Changed, type Said, tabletCore } from "../../core/tabletCore";
 import { useMe } from "../../parts/useMe";
-import { socketUrl } from "../runs/tighten/useLine";
 
-const TRIES_AGAIN_MS = 1_000;
+const sealedOf = (run: string): number => tabletCore.sealed(run) ?? 0;
 
-/** The job of a machine as it stands for this tablet: all its runs are held here, and what others record is heard at once. */
+/**
+ * Reads a run until this tablet knows an entry of it, if it does not yet. Twice at most: the first reading may be one that was
+ * begun before the entry was made.
+ *
+ * @returns whether anything was read.
+ */
+async function readUpTo(queries: QueryClient, run: string, seq: number): Promise<boolean> {
+  const before = sealedOf(run);
+  for (let tries = 0; tries < 2 && sealedOf(run) < seq; tries += 1)
+    await queries.fetchQuery(nowQuery(run)).catch(() => undefined); // the server is away: it is read with the next answer
+  return sealedOf(run) > before;
+}
+
+/**
+ * The job of a machine as this tablet sees it. All its runs are held here, and what others record is read as soon as the server
+ * says so. If a message is lost, the entry is read after the next answer of the server, within two seconds.
+ */
 export function useJob(machine: string): Schemas["JobNow"] | undefined {
   const queries = useQueryClient();
   const me = useMe();
@@ -22,39 +38,29 @@ export function useJob(machine: string): Schemas["JobNow"] | undefined {
     () => runs.length > 0 && runs.every((run) => tabletCore.holds(run)),
   );
   const here = useQuery({ ...jobHereQuery(machine, runs, me.device), enabled: held });
-  // biome-ignore lint/correctness/useExhaustiveDependencies: once for a run, by whoever is signed in then
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it runs when the core is ready, when a run is added, and after each answer of the server; not when somebody else signs in
   useEffect(() => {
     if (!ready) return;
-    const begin = async () => {
-      for (const run of names.split(" ").filter(Boolean))
+    const toldSeq = new Map(told.data?.runs.map(({ run, seq }) => [run, seq]));
+    const catchUp = async () => {
+      let isNew = false;
+      for (const run of names.split(" ").filter(Boolean)) {
         if (!tabletCore.holds(run)) await hold(run, me).catch(() => undefined); // asked again with the next change
+        if (await readUpTo(queries, run, toldSeq.get(run) ?? 0)) isNew = true;
+      }
+      if (isNew) queries.invalidateQueries({ queryKey: ["job", machine, "here"] });
     };
-    begin();
+    catchUp();
   }, [ready, names, told.dataUpdatedAt]);
   useEffect(() => {
     if (names === "") return;
-    let socket: WebSocket | null = null;
-    let again: ReturnType<typeof setTimeout> | undefined;
-    let closed = false;
-    const open = () => {
-      const query = names.split(" ").map((run) => `run=${run}`);
-      socket = new WebSocket(socketUrl(`/api/watch?${query.join("&")}`));
-      socket.onmessage = async (event) => {
-        const said = JSON.parse(String(event.data));
-        if (said.type !== "changed") return;
-        if (said.seq > (tabletCore.sealed(said.run) ?? 0)) await queries.fetchQuery(nowQuery(said.run));
-        queries.invalidateQueries({ queryKey: ["job", machine] });
-      };
-      socket.onclose = () => {
-        if (!closed) again = setTimeout(open, TRIES_AGAIN_MS);
-      };
-    };
-    open();
-    return () => {
-      closed = true;
-      clearTimeout(again);
-      socket?.close();
-    };
+    const query = names.split(" ").map((run) => `run=${run}`);
+    const socket = lastingSocket<Changed | Said>(`/api/watch?${query.join("&")}`, async (said) => {
+      if (said.type !== "changed") return;
+      await readUpTo(queries, said.run, said.seq);
+      queries.invalidateQueries({ queryKey: ["job", machine] });
+    });
+    return socket.close;
   }, [names, machine, queries]);
   return held ? (here.data ?? told.data) : told.data;
 }

@@ -12,7 +12,7 @@ type Props = {
 
 const FEWEST_TO_NARROW = 8;
 
-/** Ways to narrow what was found, as words under the box; each says how many it leaves. Asked once the hits are there: the server goes on from them. */
+/** Ways to narrow what was found, as words beside the hits or below them; each says how many it leaves. Asked once the hits are there: the server goes on from them. */
 export function Facets({ asking, found, fresh, onNarrow }: Props) {
   const worth = found.more || found.hits.length >= FEWEST_TO_NARROW || Object.keys(asking.narrow).length > 0;
   const { data: facets } = useQuery({ ...facetsQuery(asking), enabled: fresh && worth });

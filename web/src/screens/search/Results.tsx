@@ -36,27 +36,29 @@ export function Results({ found, error, asking, fresh, at, onClear, onNarrow }: 
           {vin.warning || (vin.check_digit_holds ? "Its check digit holds." : "")}
         </p>
       )}
-      <Facets asking={asking} found={found} fresh={fresh} onNarrow={onNarrow} />
       {machine && found.question && <OneQuestion machine={machine} question={found.question} />}
-      <ul className="flex flex-col">
-        {found.hits.map((hit, index) => (
-          <li key={hit.spec} className="border-base-300 border-b">
-            <HitLine hit={hit} to={hitPath(hit, machine?.id ?? null)} here={index === at} />
-          </li>
-        ))}
-        {found.machines.map((each, index) => (
-          <li key={each.id} className="border-base-300 border-b">
-            <Link
-              to={`/machines/${each.id}`}
-              aria-current={found.hits.length + index === at}
-              className={`flex items-center gap-3 px-4 py-4 text-lg ${found.hits.length + index === at ? "border-primary bg-base-200 border-l-8" : "border-l-8 border-transparent"}`}
-            >
-              <Truck aria-hidden="true" /> <b>{each.fleet_number}</b> {each.maker} {each.model}
-              <span className="text-base-content/80 text-sm">{each.what || "machine"}</span>
-            </Link>
-          </li>
-        ))}
-      </ul>
+      <div className="grid items-start gap-x-6 gap-y-3 lg:grid-cols-[1fr_17rem]">
+        <ul className="flex flex-col">
+          {found.hits.map((hit, index) => (
+            <li key={hit.spec} className="border-base-300 border-b">
+              <HitLine hit={hit} to={hitPath(hit, machine?.id ?? null)} here={index === at} />
+            </li>
+          ))}
+          {found.machines.map((each, index) => (
+            <li key={each.id} className="border-base-300 border-b">
+              <Link
+                to={`/machines/${each.id}`}
+                aria-current={found.hits.length + index === at}
+                className={`flex items-center gap-3 px-4 py-4 text-lg ${found.hits.length + index === at ? "border-primary bg-base-200 border-l-8" : "border-l-8 border-transparent"}`}
+              >
+                <Truck aria-hidden="true" /> <b>{each.fleet_number}</b> {each.maker} {each.model}
+                <span className="text-base-content/80 text-sm">{each.what || "machine"}</span>
+              </Link>
+            </li>
+          ))}
+        </ul>
+        <Facets asking={asking} found={found} fresh={fresh} onNarrow={onNarrow} />
+      </div>
       {found.more && <p>There are more. Add a word, or narrow.</p>}
       {found.unreadable && <p className="text-xl font-bold">There is no word and no figure in “{asked}”. Type some.</p>}
       {found.hits.length === 0 && !found.unreadable && (

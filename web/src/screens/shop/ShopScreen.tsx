@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { address } from "../../api/addresses";
@@ -27,17 +27,20 @@ export function ShopScreen() {
   });
   if (!questions || !door) return <Waiting error={error} />;
   const may = me.rights.includes("shop");
+  const asked = (question: Schemas["ShopChoice"]) => (
+    <Asked key={`${question.field}${question.chosen}`} question={question} may={may} onChoose={choose.press} />
+  );
   return (
     <Frame title={door.shop ?? "The shop"}>
       <div className="mx-auto grid max-w-6xl gap-8 p-4 lg:grid-cols-[1fr_18rem]">
         <section aria-label="choices" className="flex flex-col gap-6">
           {may && <Zone zone={door.time_zone} />}
+          <h2 className="text-lg font-bold">Figures, dates, shifts</h2>
+          {questions.filter(({ setting }) => setting).map(asked)}
           <h2 className="text-lg font-bold">Where mechanics disagree</h2>
           {!may && <p>A keeper may change these. A run keeps what was in force when it began.</p>}
           <Trouble error={choose.error} />
-          {questions.map((question) => (
-            <Asked key={`${question.field}${question.chosen}`} question={question} may={may} onChoose={choose.press} />
-          ))}
+          {questions.filter(({ setting }) => !setting).map(asked)}
         </section>
         <section aria-label="people" className="flex flex-col gap-2 self-start">
           <h2 className="text-lg font-bold">People</h2>
@@ -58,10 +61,10 @@ export function ShopScreen() {
             Tablets
           </Link>
           <Link className="btn" to="/instruments">
-            Wrenches on the line
+            Wrenches and gauges on the line
           </Link>
           <h2 className="pt-4 text-lg font-bold">Labels to print</h2>
-          {["machines", "tools"].map((of) => (
+          {["machines", "tools", "stock"].map((of) => (
             <a key={of} className="btn" href={`/api/labels.pdf?of=${of}`} target="_blank" rel="noreferrer">
               {of}
             </a>
@@ -74,7 +77,18 @@ export function ShopScreen() {
             As a calendar file
           </a>
           <CalendarFeed />
-          <MeterFile />
+          <LinesFile say="Meters from a CSV file: machine, meter, figure" to={(id) => `/api/meters/${id}`} />
+          <h2 className="pt-4 text-lg font-bold">Shims, spacers, washers, sleeves</h2>
+          <a className="btn" href="/api/stock.xlsx" download>
+            As XLSX
+          </a>
+          <a className="btn" href="/api/stock.csv" download>
+            As CSV
+          </a>
+          <LinesFile
+            say="From such a file: new ones are added, the others measured anew"
+            to={(id) => `/api/stock/${id}`}
+          />
         </section>
       </div>
     </Frame>
@@ -133,32 +147,36 @@ function CalendarFeed() {
   );
 }
 
-/** Meter readings from a file of another program: machine, meter, figure. */
-function MeterFile() {
-  const [lines, setLines] = useState<readonly Schemas["MeterLine"][]>([]);
+type Line = { row: number; ok: boolean; said: string; name?: string; fleet_number?: string };
+
+/** A table of another program, read line by line: what became of each. */
+function LinesFile({ say, to }: { say: string; to: (id: string) => string }) {
+  const queries = useQueryClient();
+  const [lines, setLines] = useState<readonly Line[]>([]);
   const [error, setError] = useState<unknown>(null);
   const send = async (file: File | undefined) => {
     if (!file) return;
     setError(null);
     try {
-      setLines(await sendFile<Schemas["MeterLine"][]>(`/api/meters/${newId()}`, file));
+      setLines(await sendFile<Line[]>(to(newId()), file));
+      queries.invalidateQueries();
     } catch (refused) {
       setError(refused);
     }
   };
   return (
     <label className="flex flex-col gap-2">
-      <span>Meters from a CSV file: machine, meter, figure</span>
+      <span>{say}</span>
       <input
         type="file"
-        accept=".csv,text/csv"
+        accept=".csv,.xlsx,text/csv"
         className="file-input w-full"
         onChange={(event) => send(event.target.files?.[0])}
       />
       <Trouble error={error} />
       {lines.map((line) => (
         <span key={line.row} className={line.ok ? "" : "text-error font-bold"}>
-          Line {line.row}, {line.fleet_number}: {line.said}
+          Line {line.row}, {line.name ?? line.fleet_number}: {line.said}
         </span>
       ))}
     </label>
@@ -229,7 +247,7 @@ function Asked({ question, may, onChoose }: Props) {
         >
           <Field
             label={`${question.ask} ${unit}`}
-            inputMode="decimal"
+            inputMode={question.figure ? "decimal" : "text"}
             value={typed}
             onChange={(event) => setTyped(event.target.value)}
           />

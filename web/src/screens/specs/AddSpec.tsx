@@ -11,9 +11,12 @@ import { Choice } from "../../parts/Choice";
 import { FormFrame } from "../../parts/FormFrame";
 import { Line } from "../../parts/Line";
 import { useFields } from "../../parts/useFields";
+import { Waiting } from "../../parts/Waiting";
 import { EstimatePanel } from "./EstimatePanel";
 
 const CONDITIONS = ["clean and dry", "oiled", "with paste, as the document says", "with locking fluid"];
+const USUAL_COUNTS = ["4", "5", "6", "8", "10"];
+const OTHER = "other";
 type Retorque = "short" | "days" | "none";
 
 /** The least that a spec takes, typed from a page; or a whole one from a JSON file. It stays marked unchecked. */
@@ -24,6 +27,7 @@ export function AddSpec() {
   const machine = machines?.find((each) => each.id === search.get("machine"));
   const { data: choices } = useQuery(estimateChoicesQuery);
   const [unsaid, setUnsaid] = useState(false);
+  const [other, setOther] = useState(false);
   const { data: questions } = useQuery(choicesQuery);
   const chosen = (field: string) => Number(questions?.find((question) => question.field === field)?.chosen);
   const usual = { km: chosen("retorque_km"), days: chosen("retorque_days") };
@@ -41,7 +45,8 @@ export function AddSpec() {
     document: "",
     page: "",
   });
-  const { thread, property_class, thread_hand, condition, retorque, stages_by } = form.watch();
+  const { thread, count, property_class, thread_hand, condition, retorque, stages_by } = form.watch();
+  const unanswered = [count, condition, retorque, stages_by].includes("");
   useEffect(() => {
     if (machine) form.setValue("maker_model", `${machine.maker} ${machine.model}`);
   }, [machine, form]);
@@ -68,6 +73,7 @@ export function AddSpec() {
     },
     refused,
   });
+  if (!choices || !questions || !machines) return <Waiting error={null} />;
   const asks = add.error instanceof Problem && add.error.ask === "figure" ? add.error : null;
   return (
     <FormFrame
@@ -77,13 +83,13 @@ export function AddSpec() {
       pending={add.isPending}
       error={asks ? null : add.error}
       onSubmit={() => {
-        if (condition === "" || retorque === "" || stages_by === "") setUnsaid(true);
+        if (unanswered) setUnsaid(true);
         else add.press([]);
       }}
     >
-      {unsaid && (condition === "" || retorque === "" || stages_by === "") && (
+      {unsaid && unanswered && (
         <p role="alert" className="bg-warning text-warning-content rounded-box p-3 text-lg">
-          Say how the threads are, when it is pulled again, and whose the stages are.
+          Say how many there are, how the threads are, when it is pulled again, and whose the stages are.
         </p>
       )}
       <p className="flex flex-wrap gap-2">
@@ -103,18 +109,22 @@ export function AddSpec() {
         required
       />
       <Line name="thread" label="Thread" hint="M22×1.5, 1/2-20 UNF" required />
-      <Line name="count" label="How many" inputMode="numeric" required />
-      {choices && (
-        <Choice
-          label="Class, as marked on the head"
-          options={[
-            { value: "", say: "not known" },
-            ...choices.property_classes.map((value) => ({ value, say: value })),
-          ]}
-          value={property_class}
-          onChange={(marked) => form.setValue("property_class", marked)}
-        />
-      )}
+      <Choice
+        label="How many"
+        options={[...USUAL_COUNTS.map((value) => ({ value, say: value })), { value: OTHER, say: "another number" }]}
+        value={other ? OTHER : count || null}
+        onChange={(many) => {
+          setOther(many === OTHER);
+          form.setValue("count", many === OTHER ? "" : many);
+        }}
+      />
+      {other && <Line name="count" label="Number of them" inputMode="numeric" required />}
+      <Choice
+        label="Class, as marked on the head"
+        options={[{ value: "", say: "not known" }, ...choices.property_classes.map((value) => ({ value, say: value }))]}
+        value={property_class}
+        onChange={(marked) => form.setValue("property_class", marked)}
+      />
       <EstimatePanel thread={thread} propertyClass={property_class} />
       <Choice
         label="Threads and seats"

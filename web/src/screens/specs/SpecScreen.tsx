@@ -52,6 +52,11 @@ export function SpecScreen() {
                 <span className="text-base-content/80 block">{sheet.orders[name]}</span>
               </p>
             ))}
+          {sheet.count > 1 && (
+            <Link className="link" to={`/lab/joint?spec=${id}`}>
+              Open it in the lab: why this order
+            </Link>
+          )}
           {file.status === "superseded" || file.status === "withdrawn" ? (
             <Link className="btn" to={`/specs/${id}${machine ? `?machine=${machine}` : ""}`}>
               Revision {spec.revision} is {file.status}: open the one in force

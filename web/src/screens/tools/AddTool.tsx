@@ -66,6 +66,20 @@ export function AddTool() {
         value={kind}
         onChange={setKind}
       />
+      {form && form.usual.length > 0 && (
+        <Choice
+          label="Like one of these? What differs is typed over"
+          options={form.usual.map(({ say }) => ({ value: say, say }))}
+          value={
+            form.usual.find((each) => Object.entries(each.typed).every(([name, text]) => typed[name] === text))?.say ??
+            null
+          }
+          onChange={(say) => {
+            const like = form.usual.find((each) => each.say === say);
+            for (const [name, text] of Object.entries(like?.typed ?? {})) fields.setValue(name, text);
+          }}
+        />
+      )}
       <Line name="name" label="Name" hint="as it is written on it" required />
       {form?.fields.map((field) => {
         const name = lineName(field);

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
-import { toolsQuery } from "../../api/queries";
+import { tonightQuery, toolsQuery } from "../../api/queries";
 import { Frame } from "../../parts/Frame";
 import { Waiting } from "../../parts/Waiting";
 import { CoveragePicture } from "./CoveragePicture";
@@ -12,12 +12,14 @@ const SHELVES: readonly { say: string; holds: readonly string[] }[] = [
   { say: "On a wrench's end", holds: ["crowfoot", "extension", "step", "universal", "socket", "multiplier"] },
   { say: "Gauges", holds: ["gauge"] },
   { say: "Jacks and stands", holds: ["support"] },
+  { say: "Shims, spacers, washers, sleeves", holds: ["piece"] },
 ];
 
 /** The crib: what is in it and how it stands, what it reaches of the shop's specs, and what to buy first. */
 export function CribScreen() {
   const { data: crib, error } = useQuery(toolsQuery);
-  if (!crib) return <Waiting error={error} />;
+  const { data: tonight } = useQuery(tonightQuery);
+  if (!crib || !tonight) return <Waiting error={error} />;
   const { purchase } = crib.coverage;
   return (
     <Frame title="Crib">
@@ -70,13 +72,14 @@ function Shelf({ say, tools }: { say: string; tools: readonly Schemas["ToolLine"
     <section aria-label={say} className="mb-6 break-inside-avoid-column">
       <h2 className="mb-1 text-lg font-bold">{say}</h2>
       <ul>
-        {tools.map(({ id, name, words, care }) => (
+        {tools.map(({ id, name, words, care, piece }) => (
           <li key={id} className="border-base-300 border-b">
             <Link className="flex min-h-14 items-center gap-x-3 py-2" to={`/crib/${id}`}>
               {care && <Mark standing={care.standing} />}
               <span>
                 <b className="mr-3">{name}</b>
                 <span className="text-base-content/80">{words}</span>
+                {piece && !piece.at_hand && <b className="ml-3">not at hand</b>}
                 {care && care.standing !== "good" && <span className="block">{care.words}</span>}
               </span>
             </Link>

@@ -8,6 +8,7 @@ import { Waiting } from "../../parts/Waiting";
 import { CheckForm } from "./CheckForm";
 import { Mark } from "./CribScreen";
 import { Doubted } from "./Doubted";
+import { PieceActs } from "./PieceActs";
 import { SetAside } from "./SetAside";
 import { Tonight } from "./Tonight";
 
@@ -36,7 +37,7 @@ export function ToolScreen() {
             </p>
           </section>
           {file.used_today && !file.put_away && <Tonight />}
-          <SetAside file={file} id={id} />
+          {file.piece ? <PieceActs now={file.piece} id={id} /> : <SetAside file={file} id={id} />}
           {file.doubt && <Doubted file={file} id={id} />}
           {(tool.kind === "wrench" || tool.kind === "gauge") && (
             <CheckForm id={id} unit={tool.unit} marks={file.marks} />

@@ -2,6 +2,7 @@ import { scaleLinear } from "d3-scale";
 import type { Schemas } from "../../api/client";
 import { AsTable } from "../../parts/AsTable";
 import { Axis } from "../../parts/Axis";
+import { calendarDay } from "../../parts/format";
 
 type Props = {
   caption: string;
@@ -14,11 +15,9 @@ type Props = {
 
 const [WIDE, TALL, LEFT, FOOT] = [560, 190, 52, 40];
 
-const at = (day: string) => new Date(`${day}T12:00:00Z`);
 const short = (day: string, wide: boolean) =>
-  at(day).toLocaleDateString("en-GB", { weekday: wide ? "short" : undefined, day: "numeric", timeZone: "UTC" });
-const long = (day: string) =>
-  at(day).toLocaleDateString("en-GB", { weekday: "short", day: "numeric", month: "short", timeZone: "UTC" });
+  calendarDay(day, { ...(wide ? { weekday: "short" } : {}), day: "numeric" });
+const long = (day: string) => calendarDay(day, { weekday: "short", day: "numeric", month: "short" });
 
 /** Counts by day as bars, with axes, and the same as a table. */
 export function DayBars({ caption, title, days, parts }: Props) {
@@ -30,12 +29,6 @@ export function DayBars({ caption, title, days, parts }: Props) {
     <figure aria-label={caption}>
       <h2 className="text-lg font-bold">{caption}</h2>
       <svg viewBox={`0 0 ${WIDE} ${TALL}`} role="img" aria-label={`${caption}: ${whole}`} className="w-full">
-        <defs>
-          <pattern id="ended-badly" width={6} height={6} patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-            <rect width={6} height={6} className="fill-error" />
-            <line y2={6} className="stroke-base-100" strokeWidth={2} />
-          </pattern>
-        </defs>
         <Axis scale={y} title={title} at="left" place={LEFT} far={WIDE} count={4} />
         {days.map((day, place) => {
           let foot = 0;

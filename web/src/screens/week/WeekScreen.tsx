@@ -3,7 +3,7 @@ import { Link, useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { weekQuery } from "../../api/queries";
 import { Frame } from "../../parts/Frame";
-import { inOneLine, moment } from "../../parts/format";
+import { calendarDay, inOneLine, moment } from "../../parts/format";
 import { NoticeStrip } from "../../parts/NoticeStrip";
 import { Followups, Places } from "../../parts/Standing";
 import { Waiting } from "../../parts/Waiting";
@@ -33,9 +33,15 @@ export function WeekScreen() {
   const query = day ? `?day=${day}` : "";
   return (
     <Frame
-      title={`Week of ${new Date(`${week.monday}T12:00:00Z`).toLocaleDateString("en-GB", { day: "numeric", month: "long", year: "numeric" })}`}
+      title={`Week of ${calendarDay(week.monday, { day: "numeric", month: "long", year: "numeric" })}`}
       aside={
         <span className="flex gap-1">
+          <Link
+            className="btn btn-ghost max-sm:hidden"
+            to={`/records?since=${week.monday}&until=${days(week.monday, 6)}`}
+          >
+            Records
+          </Link>
           <Link className="btn btn-ghost" to={`/week?day=${days(week.monday, -7)}`}>
             Before
           </Link>
@@ -51,6 +57,14 @@ export function WeekScreen() {
         </span>
       }
     >
+      <svg className="absolute h-0 w-0" aria-hidden="true">
+        <defs>
+          <pattern id="ended-badly" width={6} height={6} patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+            <rect width={6} height={6} className="fill-error" />
+            <line y2={6} className="stroke-base-100" strokeWidth={2} />
+          </pattern>
+        </defs>
+      </svg>
       <div className="mx-auto flex max-w-7xl flex-col gap-6 p-4">
         <div className="grid gap-x-8 gap-y-6 lg:grid-cols-2">
           <div className="flex min-w-0 flex-col gap-6">
@@ -126,7 +140,7 @@ function Done({ lines }: { lines: readonly Schemas["DoneLine"][] }) {
               {line.reasons.length > 0 && <span className="block text-sm">{line.reasons.join("; ")}</span>}
             </span>
             <span>{line.people.join(", ")}</span>
-            <span>{moment(line.at)}</span>
+            <span>{inOneLine(moment(line.at), line.shift)}</span>
           </Link>
         </li>
       ))}

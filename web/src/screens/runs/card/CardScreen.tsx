@@ -8,11 +8,13 @@ import { cardQuery, touched } from "../../../api/queries";
 import { CurvesPicture } from "../../../parts/CurvesPicture";
 import { FastenerMap } from "../../../parts/FastenerMap";
 import { Frame } from "../../../parts/Frame";
-import { moment } from "../../../parts/format";
+import { inOneLine, moment } from "../../../parts/format";
+import { TriesPicture } from "../../../parts/TriesPicture";
 import { Trouble } from "../../../parts/Trouble";
 import { useMe } from "../../../parts/useMe";
 import { Waiting } from "../../../parts/Waiting";
 import { EntryList } from "./EntryList";
+import { NutTable } from "./NutTable";
 import { Release } from "./Release";
 
 const SAY: Record<NonNullable<Schemas["Now"]["standing"]>, string> = {
@@ -34,7 +36,7 @@ export function CardScreen() {
   return (
     <Frame title={[sheet.machine.fleet_number, sheet.position_words, sheet.title].filter(Boolean).join(" · ")}>
       <div className="grid gap-6 p-4 md:grid-cols-[1fr_minmax(0,22rem)]">
-        <section aria-label="outcome" className="flex flex-col gap-4">
+        <section aria-label="outcome" className="flex min-w-0 flex-col gap-4">
           <div
             className={`rounded-box flex items-center gap-4 p-5 ${standing === "do not move" ? "bg-error text-error-content" : bad || !standing ? "bg-warning text-warning-content" : "bg-success text-success-content"}`}
           >
@@ -50,8 +52,15 @@ export function CardScreen() {
           </div>
           <Facts card={card} />
           {standing === "do not move" && <Release card={card} />}
+          <NutTable table={card.table} />
           <CurvesPicture run={id} />
-          <EntryList entries={card.entries} timeZone={card.time_zone} />
+          {card.adjustments.map((advised) => (
+            <section key={`${advised.what}${advised.item}`} aria-label="adjustment" className="h-72">
+              <h2 className="text-xl font-bold">{[advised.item, advised.what].filter(Boolean).join(": ")}</h2>
+              <TriesPicture advised={{ ...advised, proposal: null }} />
+            </section>
+          ))}
+          <EntryList entries={card.entries} />
         </section>
         <aside className="flex flex-col gap-4">
           <div className="h-80">
@@ -68,8 +77,14 @@ export function CardScreen() {
             Job card as PDF
           </a>
           <a className="btn" href={`/api/runs/${id}/card.json`} download>
-            Data as JSON
+            Data as JSON, to be checked by anybody
           </a>
+          {sheet.job && (
+            <a className="btn" href={`/api/jobs/${sheet.job}/cards.pdf`} target="_blank" rel="noreferrer">
+              The whole job as PDF
+            </a>
+          )}
+          <Covered card={card} />
           <p className="text-base-content/80 text-sm break-all">
             {card.seals_hold ? "Every entry's seal holds." : "The seals do not hold: this record was changed."} Last
             seal {card.last_seal.slice(0, 16)} …
@@ -80,10 +95,30 @@ export function CardScreen() {
   );
 }
 
+/** The checkpoint that covers the record; its code is compared by eye with one that was printed. */
+function Covered({ card }: { card: Schemas["Card"] }) {
+  const point = card.checkpoint;
+  if (!point) return <p className="border-warning border-l-8 pl-3">No checkpoint covers this record yet.</p>;
+  return (
+    <section aria-label="checkpoint" className="border-success border-l-8 pl-3">
+      <p>Checkpoint {moment(point.at)}</p>
+      <p className="text-lg font-bold tracking-wide">{point.code}</p>
+      <p className="text-sm">
+        {point.covers < card.now.seq
+          ? `It covers entries 1 to ${point.covers}; later ones are not covered yet.`
+          : "It covers every entry."}
+      </p>
+    </section>
+  );
+}
+
 function Facts({ card }: { card: Schemas["Card"] }) {
   const { sheet } = card;
   const facts = [
     ["Machine", `${sheet.machine.maker} ${sheet.machine.model}`],
+    ...(sheet.machine.vin || sheet.machine.registration
+      ? [["VIN, registration", inOneLine(sheet.machine.vin, sheet.machine.registration)] as [string, string]]
+      : []),
     [
       "Spec",
       `revision ${sheet.spec_revision}, ${sheet.procedure}${sheet.checked ? "" : ", unchecked"} · ${sheet.source.document} ${sheet.source.page}`,
@@ -92,6 +127,8 @@ function Facts({ card }: { card: Schemas["Card"] }) {
       "Wrench",
       [
         tool.wrench.name,
+        tool.wrench.serial && `serial ${tool.wrench.serial}`,
+        tool.certificate && `certificate ${tool.certificate}`,
         tool.on_its_end,
         tool.meant_for && `for ${tool.meant_for}`,
         tool.overridden && `used all the same: ${tool.overridden}`,
@@ -105,7 +142,7 @@ function Facts({ card }: { card: Schemas["Card"] }) {
     ["Started", moment(sheet.started_at)],
   ];
   return (
-    <dl className="grid grid-cols-[minmax(10.5rem,auto)_1fr] gap-x-6 gap-y-1 text-lg">
+    <dl className="grid grid-cols-[minmax(10.5rem,auto)_1fr] gap-x-6 gap-y-1 text-lg max-sm:grid-cols-1">
       {facts.map(([name, text]) => (
         <div key={`${name}${text}`} className="contents">
           <dt className="text-base-content/80">{name}</dt>

@@ -1,10 +1,10 @@
 import type { Schemas } from "../../../api/client";
-import { moment } from "../../../parts/format";
+import { clock, moment } from "../../../parts/format";
 
-type Props = { entries: readonly Schemas["EntryLine"][]; timeZone: string };
+type Props = { entries: readonly Schemas["EntryLine"][] };
 
 /** Every entry by number; what was taken back is struck through and still there. */
-export function EntryList({ entries, timeZone }: Props) {
+export function EntryList({ entries }: Props) {
   return (
     <section aria-label="entries">
       <h2 className="mb-1 text-lg font-bold">Recorded</h2>
@@ -25,7 +25,7 @@ export function EntryList({ entries, timeZone }: Props) {
             <span className="text-base-content/80 text-right text-sm">
               {entry.by}
               {entry.recorded_by !== entry.by && `, recorded by ${entry.recorded_by}`} · {entry.device} ·{" "}
-              {new Date(entry.at).toLocaleTimeString("en-GB", { timeZone })}
+              {clock(entry.at, true)}
             </span>
           </li>
         ))}

@@ -26,7 +26,7 @@ export function Prepare({ preparing }: { preparing: Preparing }) {
     <Frame title={`${machine.machine.fleet_number} · ${spec.title} · ${procedure}`} dock={false}>
       <div className="grid gap-6 p-4 md:grid-cols-[1fr_minmax(0,22rem)]">
         <div className="flex min-w-0 flex-col gap-6">
-          {preparing.retool === null && <Where preparing={preparing} />}
+          {preparing.retool === null && <Where preparing={preparing} begins={begins} />}
           <div className="grid gap-6 lg:grid-cols-[1.3fr_1fr]">
             <div className="flex min-w-0 flex-col gap-4">
               <WrenchList choices={offered.choices} value={row.wrench} unit={row.unit} onChange={take} />
@@ -66,7 +66,7 @@ export function Prepare({ preparing }: { preparing: Preparing }) {
 }
 
 /** Where on the machine, and the proof that it is the right spec. */
-function Where({ preparing }: { preparing: Preparing }) {
+function Where({ preparing, begins }: { preparing: Preparing; begins: ReturnType<typeof useBegin> }) {
   const { file, proof } = preparing;
   const { spec } = file;
   const sides = [...new Set(preparing.positions.map((each) => each.side ?? null))];
@@ -81,10 +81,13 @@ function Where({ preparing }: { preparing: Preparing }) {
         </p>
       )}
       <Choice
-        label={spec.proof.ask}
+        label={begins.answerBegins ? `${spec.proof.ask} Your answer starts it.` : spec.proof.ask}
         options={spec.proof.options.map((option) => ({ value: option, say: option }))}
         value={proof}
-        onChange={preparing.setProof}
+        onChange={(seen) => {
+          preparing.setProof(seen);
+          if (begins.answerBegins) begins.begin([], seen);
+        }}
       />
     </>
   );

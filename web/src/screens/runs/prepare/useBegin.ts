@@ -36,16 +36,20 @@ export function useBegin(preparing: Preparing) {
     axle_load_kg: Number(load) || null,
     proof: proof ?? "",
   });
+  const missing = missingIn(preparing);
+  const asked = file.spec.proof;
   const retool = useRetool(run, taken(rows));
   return {
-    missing: missingIn(preparing),
+    missing,
     asksMeter: start.error instanceof Problem && start.error.ask === "meter" ? start.error : null,
     error: start.error ?? retool.error,
     isPending: start.isPending || retool.isPending,
-    begin: (affirmed: string[] = []) => {
+    /** Whether the proof is all that is missing of work whose place and wrench were known before: its answer begins. */
+    answerBegins: preparing.known && missing === asked.ask,
+    begin: (affirmed: string[] = [], said = proof ?? "") => {
       if (run !== null) return retool.press(undefined);
       lately.keep(machine.machine.id, { supports, load, readings, wrench: choice?.wrench.name ?? "" });
-      return start.press(affirmed);
+      return start.press(affirmed, said);
     },
   };
 }

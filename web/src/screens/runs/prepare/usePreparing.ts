@@ -39,7 +39,9 @@ export function usePreparing() {
   const read = { file: file.data, machine: machine.data, crib: crib.data, offered: offered.data };
   /** The run that goes on with other tools; null for one that starts. */
   const retool = search.get("retool");
-  return { error, preparing: { ...chosen, ...read, procedure, retool, choice: choiceOf(row, read.offered) } };
+  /** Whether what led here knew the place and the wrench: work that follows on other work. */
+  const known = search.has("place") && search.has("wrench");
+  return { error, preparing: { ...chosen, ...read, procedure, retool, known, choice: choiceOf(row, read.offered) } };
 }
 
 export type Preparing = NonNullable<ReturnType<typeof usePreparing>["preparing"]>;

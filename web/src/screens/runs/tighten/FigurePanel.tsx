@@ -1,7 +1,8 @@
 import { RotateCcw, RotateCw } from "lucide-react";
 import { useEffect, useState } from "react";
 import type { Schemas } from "../../../api/client";
-import { figure, limits } from "../../../parts/format";
+import { Flagged } from "../../../parts/Flagged";
+import { figure, inOneLine, limits } from "../../../parts/format";
 import { ScalePicture } from "../../../parts/ScalePicture";
 
 type Props = {
@@ -30,7 +31,7 @@ export function FigurePanel({ now, name, out, tool, rung, onRung }: Props) {
     );
   }
   if (prompt.ask === "set") return <SetTo now={now} tool={tool} />;
-  if (prompt.fastener === null && !prompt.band && prompt.ask !== "measure") {
+  if (prompt.fastener === null && !prompt.band) {
     return (
       <section aria-label="now" className="flex flex-col justify-center gap-3">
         <p className="text-4xl leading-tight font-bold lg:text-5xl">{prompt.say || prompt.stage}</p>
@@ -41,13 +42,10 @@ export function FigurePanel({ now, name, out, tool, rung, onRung }: Props) {
     );
   }
   const Turn = prompt.clockwise ? RotateCw : RotateCcw;
-  const flagged = now.verdicts.filter((v) => !v.answered && v.keeps_from_good);
   return (
     <section aria-label="now" className="flex flex-col justify-center">
       <p className="text-base-content/80 text-xl">
-        {prompt.ask !== "measure" && prompt.stage}
-        {prompt.tooling != null && tool && ` · ${tool}`}
-        {prompt.say && `, ${prompt.say}`}
+        {[inOneLine(prompt.stage, prompt.tooling != null ? tool : ""), prompt.say].filter(Boolean).join(", ")}
       </p>
       <Figure prompt={prompt} />
       <Times prompt={prompt} />
@@ -88,15 +86,7 @@ export function FigurePanel({ now, name, out, tool, rung, onRung }: Props) {
         </p>
       )}
       {prompt.meanwhile && <p className="text-xl">meanwhile: {prompt.meanwhile}</p>}
-      {flagged.length > 0 && (
-        <ul className="border-error mt-2 border-l-8 pl-3">
-          {flagged.slice(-2).map((verdict) => (
-            <li key={`${verdict.code}${verdict.words}`}>
-              <b>{verdict.words}.</b> {verdict.remedy}
-            </li>
-          ))}
-        </ul>
-      )}
+      <Flagged verdicts={now.verdicts} />
     </section>
   );
 }
@@ -148,23 +138,6 @@ function Figure({ prompt }: { prompt: Schemas["Prompt"] }) {
           {prompt.angle.low}–{prompt.angle.high}°{prompt.degrees_done > 0 && `, ${prompt.degrees_done}° done`}
           {prompt.windup_deg >= 0.5 && `, and ${prompt.windup_deg.toFixed(1)}° of windup at the handle`}
         </p>
-      </>
-    );
-  }
-  if (prompt.ask === "measure") {
-    return (
-      <>
-        <p className="text-4xl font-bold">{prompt.measure}</p>
-        {prompt.band && (
-          <p className="flex items-baseline gap-3 text-6xl font-bold">
-            {prompt.band.low}–{prompt.band.high} <span className="text-4xl">{prompt.band.unit}</span>
-          </p>
-        )}
-        {prompt.readings_of > 1 && (
-          <p className="text-2xl">
-            reading {prompt.readings_done + 1} of {prompt.readings_of}
-          </p>
-        )}
       </>
     );
   }

@@ -15,8 +15,16 @@ const MISHAPS = [
   ["out of range", "Out of range, and back"],
 ] as const;
 
-/** A wrench that tells what it does: the code to pair it by, and a simulated one to hold in the hand. */
-export function LinePanel({ run, trouble, show }: { run: string; trouble: string; show: (said: Said) => void }) {
+type Props = {
+  run: string;
+  /** Whether a gauge is asked for now, not a wrench. */
+  reads: boolean;
+  trouble: string;
+  show: (said: Said) => void;
+};
+
+/** A wrench or a gauge that tells what it does: the code to pair it by, and a simulated one to hold in the hand. */
+export function LinePanel({ run, reads, trouble, show }: Props) {
   const pair = useCommand({
     body: ({ id }, _: string) => ({ id }),
     to: (run_id: string) => address("/api/runs/{run_id}/wrenches", { path: { run_id } }),
@@ -27,26 +35,26 @@ export function LinePanel({ run, trouble, show }: { run: string; trouble: string
       <div className="flex flex-wrap items-center gap-4">
         {pair.data ? (
           <p className="text-lg">
-            Tell the wrench: <b className="text-3xl tracking-widest">{pair.data.code}</b>
+            Tell the {reads ? "gauge" : "wrench"}: <b className="text-3xl tracking-widest">{pair.data.code}</b>
           </p>
         ) : (
           <button type="button" className="btn" onClick={() => pair.press(run)}>
-            Pair a wrench
+            Pair a {reads ? "gauge" : "wrench"}
           </button>
         )}
         {trouble && <p className="text-warning-content bg-warning px-3 py-1 font-bold">The wrench says: {trouble}</p>}
         <Trouble error={pair.error} />
       </div>
-      <Simulated run={run} show={show} />
+      <Simulated run={run} reads={reads} show={show} />
     </section>
   );
 }
 
-function Simulated({ run, show }: { run: string; show: (said: Said) => void }) {
+function Simulated({ run, reads, show }: Omit<Props, "trouble">) {
   const [manner, setManner] = useState<(typeof MANNERS)[number]["value"]>("steady");
   const [held, setHeld] = useState(false);
   const wrench = usePanelWrench(run, show);
-  const act = (type: string) => wrench({ type, manner });
+  const act = (type: string) => wrench.act({ type, manner });
   const hold = () => {
     setHeld(true);
     act("hold");
@@ -60,20 +68,22 @@ function Simulated({ run, show }: { run: string; show: (said: Said) => void }) {
       <button
         type="button"
         className={`btn min-h-20 touch-none px-8 text-xl select-none ${held ? "btn-neutral" : "btn-primary"}`}
+        disabled={!wrench.ready}
         onPointerDown={hold}
         onPointerUp={letGo}
         onPointerLeave={letGo}
       >
-        {held ? "Let go to stop" : "Hold to pull"}
-        <span className="text-sm">simulated wrench</span>
+        {held ? (reads ? "Let go to read" : "Let go to stop") : reads ? "Hold to see, let go to read" : "Hold to pull"}
+        <span className="text-sm">simulated {reads ? "gauge" : "wrench"}</span>
       </button>
-      <p className="max-w-56 text-sm">Practice: a run in which it pulls cannot end good.</p>
+      <p className="max-w-56 text-sm">Practice: a run in which it tells anything cannot end good.</p>
       <Choice label="How" options={MANNERS} value={manner} onChange={setManner} />
       {MISHAPS.map(([type, say]) => (
         <button
           key={type}
           type="button"
           className="btn"
+          disabled={!wrench.ready}
           onClick={() => {
             setHeld(false);
             act(type);

@@ -108,7 +108,7 @@ export function OtherActs({ now, recorder, label, onType, onLine, fromPaper, why
           </button>
         )}
         <button type="button" className="btn btn-ghost" onClick={onLine}>
-          Wrench on the line
+          {ask === "measure" ? "Gauge" : "Wrench"} on the line
         </button>
         {panels
           .filter((each) => each.shown)

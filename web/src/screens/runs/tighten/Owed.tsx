@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 import { address } from "../../../api/addresses";
 import type { Schemas } from "../../../api/client";
 import { useCommand } from "../../../api/command";
@@ -10,6 +10,7 @@ import { Trouble } from "../../../parts/Trouble";
 import { useMe } from "../../../parts/useMe";
 import type { Recorder } from "./recorder";
 
+const OWED = "border-warning flex flex-wrap items-center gap-3 border-l-8 p-2 pl-4";
 type People = readonly Schemas["Person"][];
 type Props = { run: string; now: Schemas["Now"]; people: People; recorder: Recorder };
 
@@ -24,14 +25,7 @@ export function Owed({ run, now, people, recorder }: Props) {
     <>
       {!away && !me.unproven && owing.map((person) => <OwedPin key={person.id} run={run} now={now} person={person} />)}
       {notice && (
-        <section
-          role="alert"
-          aria-label="notice"
-          className="border-warning flex flex-wrap items-center gap-3 border-l-8 p-2 pl-4"
-        >
-          <p className="flex-1 text-lg">
-            <b>{notice.words}.</b> {notice.remedy}
-          </p>
+        <Said label="notice" line={notice}>
           <button
             type="button"
             className="btn"
@@ -46,17 +40,10 @@ export function Owed({ run, now, people, recorder }: Props) {
           >
             I have read it
           </button>
-        </section>
+        </Said>
       )}
       {flag && (
-        <section
-          role="alert"
-          aria-label="flagged"
-          className="border-warning flex flex-wrap items-center gap-3 border-l-8 p-2 pl-4"
-        >
-          <p className="flex-1 text-lg">
-            <b>{flag.words}.</b> {flag.remedy}
-          </p>
+        <Said label="flagged" line={flag}>
           {me.rights.includes("decide") && !me.unproven && (
             <ReasonForm
               label="what is decided, and why"
@@ -66,9 +53,23 @@ export function Owed({ run, now, people, recorder }: Props) {
               }
             />
           )}
-        </section>
+        </Said>
       )}
     </>
+  );
+}
+
+type SaidProps = { label: string; line: Schemas["VerdictLine"]; children: ReactNode };
+
+/** What the server said of an entry, what to do, and who may answer it. */
+function Said({ label, line, children }: SaidProps) {
+  return (
+    <section role="alert" aria-label={label} className={OWED}>
+      <p className="flex-1 text-lg">
+        <b>{line.words}.</b> {line.remedy}
+      </p>
+      {children}
+    </section>
   );
 }
 
@@ -86,7 +87,7 @@ function OwedPin({ run, now, person }: OfOne) {
     refused: () => setPin(""),
   });
   return (
-    <section aria-label="not proven" className="border-warning flex flex-wrap items-center gap-3 border-l-8 p-2 pl-4">
+    <section aria-label="not proven" className={OWED}>
       <p className="flex-1 text-lg">
         <b>Recorded as {person.name} without a PIN.</b> It keeps the run from good until {person.name} confirms it.
       </p>

@@ -3,7 +3,7 @@ import type { Schemas } from "../../../api/client";
 /** The passes as a strip: a bar for a trip round the nuts, a diamond for a task. */
 export function PassBar({ passes }: { passes: readonly Schemas["PassLine"][] }) {
   return (
-    <ol aria-label="passes" className="flex items-center gap-2 px-3 pt-2">
+    <ol aria-label="passes" className="flex flex-wrap items-center gap-x-2 px-3 pt-2">
       {passes.map((pass) => {
         const words = `${pass.words}: ${pass.done} of ${pass.total}`;
         if (pass.total <= 1) {

@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { lazy, Suspense, useEffect } from "react";
 import { Navigate, useParams } from "react-router";
 import type { Schemas } from "../../../api/client";
 import { nowQuery, sheetQuery, signInQuery } from "../../../api/queries";
@@ -26,6 +26,14 @@ import { ReadingPad } from "./ReadingPad";
 import { TopStrip } from "./TopStrip";
 import { type AtTheRun, useAtTheRun } from "./useAtTheRun";
 
+const part = () => import("./measuring");
+const AdjustKeys = lazy(() => part().then((made) => ({ default: made.AdjustKeys })));
+const AdjustPanel = lazy(() => part().then((made) => ({ default: made.AdjustPanel })));
+const GaugePicture = lazy(() => part().then((made) => ({ default: made.GaugePicture })));
+const MeasureKeys = lazy(() => part().then((made) => ({ default: made.MeasureKeys })));
+const MeasurePanel = lazy(() => part().then((made) => ({ default: made.MeasurePanel })));
+const TriesPicture = lazy(() => part().then((made) => ({ default: made.TriesPicture })));
+
 /** The run: what to pull now, on which nut, to which figure; one key. */
 export function TightenScreen() {
   const { id = "" } = useParams();
@@ -47,7 +55,13 @@ function Tighten({ sheet, now, people, held, alone }: Props & { held: boolean; a
   const { prompt } = now;
   const task = prompt.ask === "confirm" && prompt.fastener === null;
   return (
-    <div className="flex h-dvh flex-col" data-testid="seq" data-seq={now.seq} data-on-tablet={recorder.onTablet}>
+    <div
+      className="flex h-dvh flex-col"
+      data-testid="seq"
+      data-seq={now.seq}
+      data-on-tablet={recorder.onTablet}
+      aria-busy={recorder.busy}
+    >
       <TopStrip
         sheet={sheet}
         tool={inHand(sheet, prompt)}
@@ -64,38 +78,56 @@ function Tighten({ sheet, now, people, held, alone }: Props & { held: boolean; a
         <PassBar passes={now.passes} />
       </nav>
       <main className="grid min-h-0 flex-1 grid-rows-[auto_minmax(0,1fr)] gap-x-4 gap-y-2 p-3 landscape:grid-cols-[1fr_1fr] landscape:grid-rows-1">
-        {task && !now.pulled_something ? (
-          <Checklist now={now} recorder={recorder} />
-        ) : live && prompt.fastener ? (
-          <LiveGauge live={live} prompt={prompt} />
-        ) : (
-          <FigurePanel
-            now={now}
-            name={nameOf(now, at.label)}
-            out={chosen !== null}
-            tool={inHand(sheet, prompt)?.wrench.name}
-            rung={rung}
-            onRung={setRung}
-          />
-        )}
-        <div className="min-h-0 max-sm:min-h-44 landscape:order-first">
-          {typing ? (
-            <ReadingPad sheet={sheet} now={now} recorder={recorder} label={at.label} onClose={() => setTyping(false)} />
+        <Suspense fallback={<p className="p-4 text-xl">One moment …</p>}>
+          {task && !now.pulled_something ? (
+            <Checklist now={now} recorder={recorder} />
+          ) : live && prompt.fastener ? (
+            <LiveGauge live={live} prompt={prompt} />
+          ) : prompt.ask === "adjust" ? (
+            <AdjustPanel prompt={prompt} />
+          ) : prompt.ask === "measure" ? (
+            <MeasurePanel now={now} name={nameOf(now, at.label)} reading={at.reading} />
           ) : (
-            <FastenerMap
-              layout={sheet.layout}
-              fasteners={now.fasteners}
-              clockwise={prompt.clockwise}
-              turning={prompt.ask !== "set"}
-              after={prompt.upcoming[0]}
-              angle={
-                prompt.angle ? { aim: prompt.degrees_done + prompt.degrees_left, done: prompt.degrees_done } : null
-              }
-              chosen={chosen}
-              onChoose={(nut) => setChosen(nut === prompt.fastener ? null : nut)}
+            <FigurePanel
+              now={now}
+              name={nameOf(now, at.label)}
+              out={chosen !== null}
+              tool={inHand(sheet, prompt)?.wrench.name}
+              rung={rung}
+              onRung={setRung}
             />
           )}
-        </div>
+          <div className="min-h-0 max-sm:min-h-44 landscape:order-first">
+            {typing ? (
+              <ReadingPad
+                sheet={sheet}
+                now={now}
+                recorder={recorder}
+                label={at.label}
+                onClose={() => setTyping(false)}
+              />
+            ) : prompt.ask === "measure" && (prompt.fastener === null || at.reading.gauge || at.needle) ? (
+              <GaugePicture prompt={prompt} reading={at.reading} live={at.needle} />
+            ) : prompt.ask === "adjust" && prompt.advised && prompt.advised.tries.length > 0 ? (
+              <div className="h-full max-sm:hidden">
+                <TriesPicture advised={prompt.advised} />
+              </div>
+            ) : (
+              <FastenerMap
+                layout={sheet.layout}
+                fasteners={now.fasteners}
+                clockwise={prompt.clockwise}
+                turning={prompt.ask !== "set"}
+                after={prompt.upcoming[0]}
+                angle={
+                  prompt.angle ? { aim: prompt.degrees_done + prompt.degrees_left, done: prompt.degrees_done } : null
+                }
+                chosen={chosen}
+                onChoose={(nut) => setChosen(nut === prompt.fastener ? null : nut)}
+              />
+            )}
+          </div>
+        </Suspense>
       </main>
       {alone ? (
         <Below sheet={sheet} now={now} people={people} at={at} />
@@ -142,7 +174,15 @@ function Below({ sheet, now, people, at }: Props & { at: AtTheRun }) {
         <p className="min-h-28 p-4 text-xl">How the other joints stand is being read …</p>
       )}
       {!quiet && leads === "yes" && job && <NextWheel machine={sheet.machine.id} run={sheet.run} job={job} />}
-      {!quiet && leads === "no" && (
+      <Suspense fallback={null}>
+        {!quiet && leads === "no" && now.prompt.ask === "adjust" && (
+          <AdjustKeys key={now.seq} sheet={sheet} now={now} recorder={recorder} blocked={at.typing} />
+        )}
+        {!quiet && leads === "no" && now.prompt.ask === "measure" && (
+          <MeasureKeys now={now} recorder={recorder} label={label} reading={at.reading} />
+        )}
+      </Suspense>
+      {!quiet && leads === "no" && now.prompt.ask !== "adjust" && now.prompt.ask !== "measure" && (
         <PullKeys
           sheet={sheet}
           now={now}
@@ -153,7 +193,7 @@ function Below({ sheet, now, people, at }: Props & { at: AtTheRun }) {
           blocked={at.typing}
         />
       )}
-      {onLine && <LinePanel run={sheet.run} trouble={at.trouble} show={at.show} />}
+      {onLine && <LinePanel run={sheet.run} reads={now.prompt.ask === "measure"} trouble={at.trouble} show={at.show} />}
       {!quiet && (
         <OtherActs
           now={now}

@@ -31,6 +31,7 @@ export function happened(act: Act, sheet: Schemas["RunSheet"], prompt: Prompt, l
     how: act.how ?? null,
     moved: act.moved ?? null,
     option: act.option ?? null,
+    adjusted: act.adjusted ?? null,
     setting: act.setting ?? null,
     counts: act.counts ?? null,
     text: act.text ?? null,

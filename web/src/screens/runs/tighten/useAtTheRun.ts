@@ -6,6 +6,7 @@ import { wasHere } from "./ComingBack";
 import { useAwake } from "./useAwake";
 import { useCalls } from "./useCalls";
 import { useLine } from "./useLine";
+import { useReading } from "./useReading";
 import { type Paper, useRecorder } from "./useRecorder";
 
 /** What the person at a run has opened, chosen and been asked; nothing of it is on file. */
@@ -20,7 +21,8 @@ export function useAtTheRun(sheet: Schemas["RunSheet"], now: Schemas["Now"], hel
   const [onLine, setOnLine] = useState(false);
   const [paper, setPaper] = useState<Paper | null>(null);
   const recorder = useRecorder(sheet.run, by, held, paper);
-  const { live, trouble, show } = useLine(sheet.run);
+  const { live, needle, trouble, show } = useLine(sheet.run);
+  const reading = useReading(now);
   useAwake();
   useCalls(now.prompt);
   const { prompt } = now;
@@ -49,6 +51,8 @@ export function useAtTheRun(sheet: Schemas["RunSheet"], now: Schemas["Now"], hel
       setOnLine,
       recorder,
       live,
+      needle,
+      reading,
       trouble,
       paper,
       setPaper,
@@ -59,8 +63,8 @@ export function useAtTheRun(sheet: Schemas["RunSheet"], now: Schemas["Now"], hel
     /** What is asked of somebody who comes back. */
     left: left ?? null,
     answered: () => setBack(false),
-    /** Whether a figure is typed now. */
-    typing: typed || (prompt.ask === "measure" && !left && !ending && !asked),
+    /** Whether a figure of a wrench is typed now. */
+    typing: typed,
     setTyping,
     /** Whether a question stands in the place of the keys. */
     quiet: left !== null || ending || typed || asked,

@@ -1,0 +1,1 @@
+"""Practice: drills on simulated tools, judged by the rules of real work. None of it enters the ledger."""

@@ -1,0 +1,1 @@
+"""Proof: checkpoints, cards with their proofs, holds, what was verified when."""
