@@ -81,6 +81,14 @@ def test_due_by_months_or_by_pulls_whichever_comes_first(day, use, standing, sai
     assert said in found.words
 
 
+@given(st.dates(date(2024, 1, 1), date(2027, 12, 31)))
+def test_due_in_a_month_is_due_soon_on_whatever_day_it_was_checked(day):
+    checked = datetime(day.year, day.month, day.day, 9, tzinfo=UTC)
+    notes = [Note(id=uuid4(), stream=TENS.id, subject="tool", kind="calibrated", seq=1, at_server=checked, calibration=check(0, 0, 0))]
+    assert care(notes, Use(), Policy(due_months=1), day).standing == "soon"
+    assert care(notes, Use(), Policy(due_months=3), day).standing == "good"
+
+
 @pytest.mark.parametrize(
     ("told", "standing"),
     [

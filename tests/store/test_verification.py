@@ -169,7 +169,9 @@ def test_each_way_of_tampering_is_found_and_named(owned, way, do, what, where):
 
 
 @pytest.mark.parametrize("whole", [True, False])
-@pytest.mark.parametrize("change", ["machine_id = (SELECT MAX(m.id) FROM machines AS m)", "spec_id = UUID()", "spec_revision = 2"])
+@pytest.mark.parametrize(
+    "change", ["machine_id = (SELECT MAX(m.id) FROM machines AS m WHERE m.id <> runs.machine_id)", "spec_id = UUID()", "spec_revision = 2"]
+)
 def test_a_row_of_a_run_that_says_something_else_than_its_entry_is_found_by_either_look(owned, change, whole):
     [row] = owned.rows(f"SELECT machine_id AS m, spec_id AS s, spec_revision AS r FROM runs WHERE id = '{owned.first}'")
     owned.do(f"UPDATE runs SET {change} WHERE id = '{owned.first}'")

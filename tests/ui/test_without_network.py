@@ -117,10 +117,15 @@ def test_off_and_opened_again_it_goes_on_where_it_was(held, tam):
     assert [line["words"].split(",")[0] for line in pulls(tam, run)] == ["nut 1", "nut 6", "nut 3"]
 
 
-def test_the_server_goes_after_an_entry_arrived_and_before_the_tablet_read_it_again(held, tam):
+@pytest.mark.parametrize(
+    "reading_back",
+    [lambda route: route.abort(), lambda route: route.fulfill(status=404, json={"fault": "Nothing is here.", "remedy": "Look again."})],
+    ids=["lost", "refused"],
+)
+def test_an_entry_that_arrived_is_not_lost_and_not_refused_whatever_its_reading_back_says(held, tam, reading_back):
     run = tam.begun()
     tablet = held(run)
-    tablet.context.route("**/stream?*", lambda route: route.abort())
+    tablet.context.route("**/stream?*", reading_back)
     tablet.space()
     tablet.expect_nut("6")
     tablet.until(lambda: len(pulls(tam, run)) == 1)
@@ -128,8 +133,11 @@ def test_the_server_goes_after_an_entry_arrived_and_before_the_tablet_read_it_ag
     tablet.page.reload()
     tablet.at_held_run(run)
     tablet.expect_nut("6")
+    tablet.open("/outbox").sees("Not sent yet: ")
+    expect(tablet.page.get_by_text("Refused by the server")).to_have_count(0)
     tablet.context.unroute("**/stream?*")
     tablet.context.set_offline(False)
+    tablet.open(f"/runs/{run}").expect_nut("6")
     expect(tablet.page.get_by_text("Not sent yet")).to_have_count(0)
     assert len(pulls(tam, run)) == 1
 

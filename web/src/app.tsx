@@ -1,7 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useLayoutEffect } from "react";
 import { Route, Routes, useLocation } from "react-router";
-import { Problem } from "./api/client";
 import { meQuery, signInQuery } from "./api/queries";
 import { useLeftBehind } from "./api/useLeftBehind";
 import { courier } from "./core/courier";
@@ -98,8 +97,7 @@ export function App() {
       </Suspense>
     );
   }
-  const nobody = me.error instanceof Problem && me.error.status === 401;
-  if (nobody) return <SignInScreen door={door.data} />;
+  if (me.data === null) return <SignInScreen door={door.data} />;
   if (!me.data) return <Waiting error={me.error} />;
   return <Inside mustChange={me.data.must_change} />;
 }

@@ -17,7 +17,7 @@ from tight_ledger.core.records.notes import Note
 from tight_ledger.core.tools.calibrations import Calibration
 
 ToolStanding = Literal["good", "no check on file", "soon", "due", "quarantined"]
-SOON_DAYS = 30
+SOON_MONTHS = 1
 SOON_SHARE = 0.9
 RATE_DAYS = 60
 """Number of days whose use the forecast is based on. Common practice, no source."""
@@ -121,5 +121,5 @@ def _due(use: Use, policy: Policy, today: date, by_month: date, due_on: date) ->
     if by_month <= today:
         return "due", f"Due since {by_month:%d %b %Y}: {policy.due_months} months after its last check."
     why = "by its pulls, at this rate" if due_on < by_month else f"{policy.due_months} months after its last check"
-    near = (due_on - today).days <= SOON_DAYS or use.since_check >= SOON_SHARE * policy.due_pulls
+    near = today >= after_months(due_on, -SOON_MONTHS) or use.since_check >= SOON_SHARE * policy.due_pulls
     return ("soon" if near else "good"), f"Due about {due_on:%d %b %Y}, {why}."

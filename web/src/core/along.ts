@@ -1,7 +1,7 @@
 import { api, ask, type Schemas } from "../api/client";
 import { isWaiting, outbox } from "../api/outbox";
 import { atDevice } from "../parts/ids";
-import { keepAll, keepStream, keptAnswer } from "./kept";
+import { addToStream, keepAll, keptAnswer } from "./kept";
 import { reach } from "./reach";
 import { BEGUN } from "./readNow";
 import { tabletCore } from "./tabletCore";
@@ -19,7 +19,7 @@ async function take(): Promise<void> {
     const files = told.files.map((each): [string, unknown] => [`spec/${each.spec.id}`, each]);
     const sheets = told.runs.map(({ sheet }): [string, unknown] => [`sheet/${sheet.run}`, sheet]);
     const jobs = Object.entries(told.jobs).map(([machine, job]): [string, unknown] => [`job/${machine}`, job]);
-    for (const { sheet, stream } of told.runs) await keepStream(sheet.run, stream);
+    for (const { sheet, stream } of told.runs) await addToStream(sheet.run, stream);
     await keepAll([
       ...machines,
       ...files,

@@ -2,7 +2,7 @@ import { api, ask, Problem, type Schemas } from "../api/client";
 import { deliver } from "../api/deliver";
 import { isWaiting, type Kept, outbox } from "../api/outbox";
 import { restored } from "./epoch";
-import { forgetStream } from "./kept";
+import { forgetStream, keptStream } from "./kept";
 import { endWhatWasLeft } from "./me";
 import { sendPhotos } from "./photos";
 import { reach } from "./reach";
@@ -129,19 +129,39 @@ class Courier {
   private async bring(kept: Kept): Promise<boolean> {
     try {
       await deliver(kept.again ? { ...kept, address: again(kept.address) } : kept);
-      await readSealed(kept.scope.slice(RUN.length)); // it waits here until the tablet knows it as sealed
-      await this.done(kept, null);
     } catch (error) {
       if (!(error instanceof Problem)) throw error;
-      if (!error.isAnswer) {
-        this.fails(true);
-        return false;
-      }
-      await this.done(kept, error);
+      if (error.isAnswer) await this.done(kept, error);
+      return this.answered(error.isAnswer);
     }
-    this.tries = 0;
-    this.fails(false);
-    return true;
+    return await this.readBack(kept);
+  }
+
+  /**
+   * The server has it. It goes on waiting here until the stream on this tablet's disk holds it: what is in neither would be gone
+   * after a reload. Whatever the reading back says, it is no refusal of the entry.
+   */
+  private async readBack(kept: Kept): Promise<boolean> {
+    const run = kept.scope.slice(RUN.length);
+    try {
+      await readSealed(run);
+    } catch (error) {
+      if (!(error instanceof Problem)) throw error;
+      if (!error.isAnswer) return this.answered(false);
+    }
+    const stream = await keptStream(run);
+    if (stream?.entries.some((entry) => entry.id === kept.id)) await this.done(kept, null);
+    else {
+      this.asked.add(kept.scope); // asked for again when somebody opens the run, or signs in
+      this.changed();
+    }
+    return this.answered(true);
+  }
+
+  private answered(clear: boolean): boolean {
+    if (clear) this.tries = 0;
+    this.fails(!clear);
+    return clear;
   }
 
   private async done(kept: Kept, problem: Problem | null): Promise<void> {
@@ -151,7 +171,7 @@ class Courier {
       const now = outbox.get(kept.id) ?? kept; // with the words that came meanwhile
       const answer = problem
         ? { state: "refused" as const, why: `${problem.fault} ${problem.remedy}` }
-        : { state: "sent" as const };
+        : { state: "sent" as const, why: "" };
       await outbox.put({ ...now, ...answer });
     }
     const left = this.waiting().filter((each) => each.scope === kept.scope).length;

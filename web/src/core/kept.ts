@@ -59,20 +59,27 @@ export async function otherwise<T>(asked: () => Promise<T>, here: () => Promise<
 export const keptStream = async (run: string): Promise<Stream | undefined> =>
   (await database).get("streams", run).catch(() => undefined);
 
-/** Put what is new behind what is known. Two that ask at once add it once. */
-export async function addToStream(run: string, known: Stream | undefined, fresh: Stream): Promise<Stream> {
-  const before = known?.entries ?? [];
-  const added = fresh.entries.filter((entry) => Number(entry.seq) > before.length);
-  const whole = { ...fresh, entries: [...before, ...added] };
-  if (added.length > 0) await (await database).put("streams", whole, run).catch(() => undefined);
+/**
+ * Put what is new behind what this tablet has of a run, by number, in one transaction: whoever reads and writes at the same
+ * time only ever makes it longer. Entries that do not begin at the next number add nothing. A stream of another epoch is
+ * replaced if it begins at the first entry.
+ *
+ * Returns the run as it is known now. A full tablet does not write it down; `keptStream` then still gives the old one.
+ */
+export async function addToStream(run: string, fresh: Stream): Promise<Stream> {
+  let whole = fresh;
+  try {
+    const written = (await database).transaction("streams", "readwrite");
+    const known = await written.store.get(run);
+    const before = known?.epoch === fresh.epoch ? known.entries : [];
+    const added = fresh.entries.filter((entry) => Number(entry.seq) > before.length);
+    const follows = added.length > 0 && Number(added[0]?.seq) === before.length + 1;
+    whole = { ...fresh, entries: follows ? [...before, ...added] : before };
+    await Promise.all([follows ? written.store.put(whole, run) : undefined, written.done]);
+  } catch {
+    // A full tablet works on with what it was told.
+  }
   return whole;
-}
-
-/** Keep a run that was taken along, unless more of it is known here. */
-export async function keepStream(run: string, stream: Stream): Promise<void> {
-  const known = await keptStream(run);
-  if (known?.epoch === stream.epoch && known.entries.length >= stream.entries.length) return;
-  await (await database).put("streams", stream, run).catch(() => undefined);
 }
 
 export const forgetStream = async (run: string): Promise<void> => (await database).delete("streams", run);

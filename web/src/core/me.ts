@@ -6,19 +6,29 @@ import { tabletCore } from "./tabletCore";
 export type Me = Schemas["Me"] & { unproven?: boolean };
 const PICKED = "picked";
 
-/** Who is at the tablet: who picked a name without the server, else who is signed in. */
-export async function readMe(): Promise<Me> {
+/**
+ * Who is at the tablet: who picked a name without the server, else who is signed in; null while nobody is.
+ *
+ * That nobody is here is an answer, not an error: an answer stays on the screen while it is asked for again, so that the door
+ * keeps the name that was chosen and the PIN that is half typed.
+ */
+export async function readMe(): Promise<Me | null> {
   const somebody = await keptAnswer<Me>(PICKED);
   picked.here = somebody !== undefined;
   if (somebody) return somebody;
   try {
     await endWhatWasLeft();
   } catch {
-    throw new Problem(401, { fault: "Nobody is at this tablet.", remedy: "Pick your name." });
+    return null;
   }
-  const me = await kept("me", () => ask(api.GET("/api/me")));
-  await keep("device", me.device);
-  return me;
+  try {
+    const me = await kept("me", () => ask(api.GET("/api/me")));
+    await keep("device", me.device);
+    return me;
+  } catch (error) {
+    if (error instanceof Problem && error.status === 401) return null;
+    throw error;
+  }
 }
 
 /** Somebody picks a name without the server. No PIN is kept on a tablet: what they record waits for it. */

@@ -1,5 +1,5 @@
-/** A server that has not answered for so long is away. */
-const WITHIN_MS = 1_400;
+/** A server that answers nothing for so long is taken for one that is away; one that is slow is not away. */
+const SILENT_MS = 8_000;
 const EVERY_MS = 500;
 
 /** Whether the server answers. Asked for twice a second while somebody looks, so that it is known before a key is pressed. */
@@ -36,7 +36,7 @@ class Reach {
     clearTimeout(this.timer);
     if (document.visibilityState === "hidden") return;
     try {
-      await fetch("/api/health", { cache: "no-store", signal: AbortSignal.timeout(WITHIN_MS) });
+      await fetch("/api/health", { cache: "no-store", signal: AbortSignal.timeout(SILENT_MS) });
       this.heard(true);
     } catch {
       this.heard(false);

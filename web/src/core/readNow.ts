@@ -1,6 +1,6 @@
 import { address } from "../api/addresses";
 import { api, ask, Problem, type Schemas } from "../api/client";
-import { isWaiting, outbox } from "../api/outbox";
+import { isWaiting, judging, type Kept, outbox } from "../api/outbox";
 import { restored } from "./epoch";
 import { addToStream, forgetStream, isOutOfReach, keep, kept, keptAnswer, keptStream } from "./kept";
 import { tabletCore } from "./tabletCore";
@@ -32,16 +32,20 @@ export async function readSealed(run: string): Promise<Schemas["Stream"]> {
     tabletCore.drop(run);
     return await readSealed(run);
   }
-  return await addToStream(run, known, fresh);
+  return await addToStream(run, fresh);
 }
 
-/** What the server has sealed; what is known of it already while the server is away. */
+/** What somebody may not read is not shown from what was kept either. */
+const NOT_FOR_THEM = [401, 403];
+
+/** What the server has sealed; what is known of it already, while the server is away or cannot give it. */
 async function refresh(run: string): Promise<Schemas["Stream"]> {
   try {
     return await readSealed(run);
   } catch (error) {
     const known = await keptStream(run);
-    if (known && isOutOfReach(error)) return known;
+    const forThem = error instanceof Problem && !NOT_FOR_THEM.includes(error.status);
+    if (known && (isOutOfReach(error) || forThem)) return known;
     if (begunHere(run) && (isOutOfReach(error) || (error instanceof Problem && error.status === 404))) return NOTHING;
     throw error;
   }
@@ -90,6 +94,16 @@ export async function readPaper(run: string): Promise<Schemas["PaperRun"]> {
   return ask(api.GET("/api/runs/{run_id}/paper", { params: { path: { run_id: run } } }));
 }
 
+/**
+ * What was recorded in a run on this tablet and is not in its sealed stream, in the order of the presses, whatever became of it
+ * since; but for what was refused.
+ */
+function lackedBy(sealed: Schemas["Stream"], run: string): readonly Kept[] {
+  const known = new Set(sealed.entries.map((entry) => entry.id));
+  const here = outbox.all().filter((kept) => kept.scope === `run/${run}` && kept.local && kept.state !== "refused");
+  return here.filter((kept) => !known.has(kept.id) && !judging.has(kept.id) && !kept.address.startsWith(BEGUN));
+}
+
 /** Hold a run on this tablet: what the server has sealed, and what was kept here from an earlier visit. */
 export async function hold(run: string, me: Schemas["Me"]): Promise<Schemas["Now"]> {
   const sealed = await refresh(run);
@@ -103,10 +117,14 @@ export async function hold(run: string, me: Schemas["Me"]): Promise<Schemas["Now
     now = await tabletCore.hear(run, sealed);
     await keepStart(run, me, sealed);
   }
-  for (const waiting of outbox.all().filter((each) => each.scope === `run/${run}` && each.local && isWaiting(each))) {
-    if (waiting.address.startsWith(BEGUN)) continue;
-    const report = waiting.body as Schemas["Report"];
-    now = (await tabletCore.report(run, me, report).catch(() => null))?.now ?? now;
+  for (const kept of lackedBy(sealed, run)) {
+    try {
+      now = (await tabletCore.report(run, me, kept.body as Schemas["Report"])).now;
+      if (kept.why) await outbox.put({ ...kept, why: "" });
+    } catch (error) {
+      if (!(error instanceof Problem)) throw error;
+      await outbox.put({ ...kept, why: `Not shown in the run: ${error.fault} ${error.remedy}` });
+    }
   }
   tabletCore.takeOver(run);
   return now;

@@ -21,6 +21,7 @@ export function SignInScreen({ door }: { door: Schemas["SignInPage"] }) {
   const [name, setName] = useState("");
   const isNew = door.tablet === null;
   const away = useAway();
+  const withoutServer = away && !isNew && pin === ""; // a PIN that is being typed stays where it is
   const enter = useMutation({
     mutationFn: async (who: string) =>
       isNew
@@ -62,10 +63,10 @@ export function SignInScreen({ door }: { door: Schemas["SignInPage"] }) {
             enter.reset();
           }}
         />
-        {person && away && !isNew && (
+        {person && withoutServer && (
           <WithoutServer person={person} onPicked={(me) => queries.setQueryData(meQuery.queryKey, me)} />
         )}
-        {person && !(away && !isNew) && (
+        {person && !withoutServer && (
           <form
             className="flex flex-col gap-3"
             onSubmit={(event) => {
