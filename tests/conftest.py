@@ -1,33 +1,49 @@
-"""One shop for all tests of the API; one bare database for those of the store."""
+"""A shop for each file of tests that asks for one; one bare database for those of the store."""
 
 import os
-import shutil
 import tempfile
+from pathlib import Path
 
 import pytest
 
 import tests.examples  # noqa: F401  (loads the profile)
-from tests.shop import TEMPLATE, Shop
-from tight_ledger.store import schema
+from tests import order
+from tests.clock import OTHER_DAYS, START, Clock
+from tests.shop import Shop
+from tests.steadiness import (  # noqa: F401  (hooks of pytest)
+    pytest_addoption,
+    pytest_runtest_makereport,
+    pytest_sessionfinish,
+    pytest_terminal_summary,
+    say_what_is_unsteady,
+)
+from tight_ledger.store import clock, schema
 from tight_ledger.store.server import OWNER, SERVING, PrivateServer
 
 
 def pytest_configure(config):
-    """Before the workers: a folder that they share, for the first shop's data."""
-    if TEMPLATE not in os.environ:
-        os.environ[TEMPLATE] = config.made_template = tempfile.mkdtemp(prefix="tight-template-")
+    """The clock of what runs in the tests' own process."""
+    config.clock_folder = tempfile.TemporaryDirectory(prefix="tight-clock-")
+    os.environ[clock.VARIABLE] = str(Clock(Path(config.clock_folder.name) / "clock").file)
 
 
 def pytest_unconfigure(config):
-    if hasattr(config, "made_template"):
-        shutil.rmtree(config.made_template, ignore_errors=True)
+    config.clock_folder.cleanup()
+    say_what_is_unsteady(config)
 
 
-@pytest.fixture(scope="session")
-def shop(tmp_path_factory):
-    running = Shop(tmp_path_factory.mktemp("shop")).start()
-    yield running
-    running.stop()
+@pytest.fixture(scope="module")
+def shop(tmp_path_factory, request):
+    """A shop for the tests of a file: a copy of one with the demo's data that was loaded once."""
+    with Shop(tmp_path_factory.mktemp("shop") / "data", at=getattr(request, "param", START)) as running:
+        yield running
+
+
+def pytest_generate_tests(metafunc):
+    """A file that reads a date is tried on other days too."""
+    if metafunc.definition.get_closest_marker("dated") and "shop" in metafunc.fixturenames:
+        days = {"a Wednesday morning": START} | OTHER_DAYS
+        metafunc.parametrize("shop", list(days.values()), ids=list(days), indirect=True, scope="module")
 
 
 @pytest.fixture
@@ -57,19 +73,6 @@ def ines(shop):
     return shop.hand("Ines Okoro")
 
 
-SLOWEST = (
-    "test_screens", "test_cluster", "test_jobs",
-    "test_started_without_server", "test_every_way", "test_without_network", "test_backups", "test_adjusting",
-    "test_a_shops_day", "test_a_wheel", "test_depots", "test_any_input", "test_server_lost", "test_races", "test_proxy", "test_crib", "test_library",
-    "test_lab_and_practice", "test_what_happens_elsewhere", "test_existing_server", "test_people", "test_tablet_core", "test_network",
-    "test_verification", "test_guide", "test_faults", "test_without_server", "test_week", "test_records",
-)  # fmt: skip
-"""Files that take longest, the longest first: each worker takes the next file that is left, and all end at about the same time.
-
-The first makes the demo's data, for which all others wait; so the second and the third are files that need none.
-"""
-
-
-def pytest_collection_modifyitems(items):
-    places = {name: place for place, name in enumerate(SLOWEST)}
-    items.sort(key=lambda item: places.get(item.path.stem, len(SLOWEST)))
+def pytest_collection_modifyitems(config, items):
+    """Files in order, or shuffled with their tests by a seed."""
+    order.arrange(items, os.environ.get(order.SEED))

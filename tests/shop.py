@@ -1,6 +1,5 @@
 """The real application for tests: its own process, its own MariaDB, its own data directory."""
 
-import fcntl
 import json
 import os
 import signal
@@ -8,17 +7,21 @@ import ssl
 import subprocess
 import time
 from contextlib import contextmanager, suppress
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from pathlib import Path
 from uuid import UUID, uuid4
+from weakref import WeakSet
 
 import httpx
 from sqlalchemy import create_engine, text
 
+from tests.clock import START, Clock
 from tests.programs import Program, run
+from tests.template import copy_template
 from tight_ledger.core.tools.scales import scale
 from tight_ledger.core.tools.wrenches import Wrench
 from tight_ledger.demo.load import demo_id, specs
+from tight_ledger.store import clock
 from tight_ledger.store.server import OWNER, SERVING, PrivateServer, free_port
 
 ROOT = Path(__file__).parents[1]
@@ -32,30 +35,21 @@ AUTHORITIES = ssl.create_default_context()
 ENVIRONMENT = os.environ | {"PYTHONDONTWRITEBYTECODE": ""}
 
 
-TEMPLATE = "TIGHT_TEST_TEMPLATE"
-"""Names the folder in which the first shop of a session with the demo's data is kept; later ones begin as a copy of it."""
-
-
-def copy_template(folder: Path, data: Path) -> None:
+def load_demo(data: Path, at: datetime) -> None:
     """The data of a shop that was started once with the demo's, and stopped."""
-    with (folder / "lock").open("w") as locked:
-        fcntl.flock(locked, fcntl.LOCK_EX)
-        made = folder / "data"
-        if not (folder / "whole").exists():
-            shop = Shop(made).up()
-            shop.stop()
-            shop.log_file.unlink()
-            (folder / "whole").touch()
-    data.mkdir(parents=True, exist_ok=True)
-    subprocess.run(["cp", "-a", "--sparse=always", f"{made}/.", str(data)], check=True)
+    shop = Shop(data, at=at).up()
+    shop.stop()
+    shop.log_file.unlink()
 
 
 class Shop:
     scheme, address = "http", "127.0.0.1"
+    running_now: "WeakSet[Shop]" = WeakSet()
 
-    def __init__(self, data: Path, *options: str, environment: dict[str, str] | None = None):
+    def __init__(self, data: Path, *options: str, environment: dict[str, str] | None = None, at: datetime = START):
         self.data, self.options, self.port = data, options, free_port()
-        self.environment = environment or {}
+        self.at, self.clock = at, Clock(data.with_name(f"{data.name}.clock"), at)
+        self.environment = {clock.VARIABLE: str(self.clock.file)} | (environment or {})
         self.process = None
         self.hands = []
         self.tablets: dict[str, str] = {}
@@ -75,7 +69,7 @@ class Shop:
     def running(self, *arguments: str):
         """A command that goes on by itself, for as long as the block lasts."""
         with Path(os.devnull).open("wb") as nowhere:
-            given = ENVIRONMENT | {"TIGHT_DATA": str(self.data)}
+            given = ENVIRONMENT | self.environment | {"TIGHT_DATA": str(self.data)}
             process = Program(*arguments, environment=given, stdout=nowhere, stderr=nowhere)
         try:
             yield
@@ -84,7 +78,7 @@ class Shop:
             process.wait()
 
     def run(self, *arguments: str, timeout: int = 120, may_run_out: bool = False, environment: dict | None = None):
-        given = ENVIRONMENT | {"TIGHT_DATA": str(self.data)} | (environment or {})
+        given = ENVIRONMENT | self.environment | {"TIGHT_DATA": str(self.data)} | (environment or {})
         if arguments[0] == "restore":
             self.tablets.clear()  # those that were introduced since are not in the backup
         try:
@@ -97,8 +91,8 @@ class Shop:
     def start(self) -> "Shop":
         given = ENVIRONMENT | self.environment
         own = "TIGHT_DATABASE_URL" not in given and not (self.data / "mariadb").exists()
-        if TEMPLATE in os.environ and not self.options and own:
-            copy_template(Path(os.environ[TEMPLATE]), self.data)
+        if not self.options and own:
+            copy_template(self.data, self.at, load_demo)
         return self.up()
 
     def up(self) -> "Shop":
@@ -109,6 +103,7 @@ class Shop:
             assert not again, f"the shop did not start again: {said}"
             assert "is taken" in said, f"the shop did not start: {said}"
             self.port = free_port()
+        self.running_now.add(self)
         return self
 
     def _is_up(self) -> bool:
@@ -149,7 +144,7 @@ class Shop:
         server = self.database()
         urls = {"TIGHT_DATABASE_URL": SERVING, "TIGHT_OWNER_DATABASE_URL": OWNER}
         given = {name: server.url(account).render_as_string(hide_password=False) for name, account in urls.items()}
-        given["TIGHT_PROOF"] = str(self.data / "proof")
+        given |= {"TIGHT_PROOF": str(self.data / "proof"), clock.VARIABLE: str(self.clock.file)}
         other = Shop(data, *options, environment=given)
         other.scheme = scheme
         return other.start()
@@ -160,6 +155,7 @@ class Shop:
         self.hands.clear()
 
     def stop(self) -> None:
+        self.running_now.discard(self)
         self.leave()
         self.process.send_signal(signal.SIGINT)
         assert self.process.wait(timeout=60) == 0
@@ -246,7 +242,7 @@ class Hand:
     def __init__(self, shop: Shop, name: str, tablet: str = ""):
         tablet = tablet or f"bench {list(PINS).index(name)}"
         self.id = shop.person(name)
-        self.clock = datetime.now(UTC) - timedelta(hours=1)
+        self.clock, self.shops_clock = shop.clock.now() - timedelta(hours=1), shop.clock
         known = {"tight_tablet": shop.tablet(tablet), "tight_session": shop.session(name, tablet)}
         self.http = httpx.Client(base_url=shop.url, timeout=30, cookies=known, verify=shop.trusts)
 
@@ -319,6 +315,7 @@ class Hand:
 
     def entry(self, kind: str, after_s: float = 6, **fields) -> dict:
         self.clock += timedelta(seconds=after_s)
+        self.shops_clock.wind(seconds=after_s)
         return {"id": str(uuid4()), "kind": kind, "by": self.id, "at_device": self.clock.isoformat()} | fields
 
     def post(self, run: str, entry: dict) -> httpx.Response:

@@ -31,6 +31,7 @@ from tight_ledger.installation.databases import (
     with_context,
 )
 from tight_ledger.installation.proof import at_start, begin_again, check_copy, check_file, checkpoint, known_outside, look, words
+from tight_ledger.services.context import Context
 from tight_ledger.store import backups
 from tight_ledger.store import shop as shop_store
 from tight_ledger.store.server import HOST
@@ -53,13 +54,12 @@ def up(
     host: HostOption = None,
     behind: BehindOption = None,
     empty: Annotated[bool, typer.Option("--empty", help="Without the demo; the first person sets the shop up.")] = False,
-    clock: Annotated[Path | None, typer.Option(hidden=True, help="A file with the time that it is, for tests and pictures.")] = None,
     processes: Annotated[int, typer.Option(min=1, max=64, help="Server processes on this port.")] = 1,
     log: Annotated[str, typer.Option(help="Logs on standard error: text, json or off.")] = "text",
     metrics: Annotated[str, typer.Option(help="Tell figures in Prometheus' form at this address, as 127.0.0.1:8409.")] = "",
 ) -> None:
     """Start everything, print the address, stop everything on Ctrl-C."""
-    from tight_ledger.api.app import Settings, clock_of
+    from tight_ledger.api.app import Settings
     from tight_ledger.api.logs import LogForm, configure
     from tight_ledger.api.metrics import address_of
     from tight_ledger.demo.load import load
@@ -79,21 +79,26 @@ def up(
         serving = found.serving
         for told in while_the_database_comes_back(lambda: prepare(found, data / "backups")):
             typer.echo(told)
-        if not empty and while_the_database_comes_back(lambda: asyncio.run(with_context(found, load, clock_of(clock)))):
+        if not empty and while_the_database_comes_back(lambda: asyncio.run(with_context(found, load))):
             typer.echo("The demo workshop was loaded.")
-        if at_start(found, clock):
+        if at_start(found):
             typer.echo("The ledger is long: it is verified beside the work, and home says what was found.")
         code = setup_code(data)
-        if asyncio.run(with_context(found, lambda context: context.database.run(shop_store.read))) is None:
+        if not while_the_database_comes_back(lambda: asyncio.run(with_context(found, is_set_up))):
             typer.echo(f"The shop is not set up yet. Whoever does needs this code: {code}")
         (data / "lock").write_text(where.url)
         typer.echo(f"Tight Ledger: {where.url}  (Ctrl-C stops it)")
         url = serving.render_as_string(hide_password=False)
-        settings = Settings(serving=url, log=form, clock=clock, disk=found.disk, setup_code=code, metrics=metrics)
+        settings = Settings(serving=url, log=form, disk=found.disk, setup_code=code, metrics=metrics)
         if (kept := found.keeper) is not None:
             settings = settings.model_copy(update={"proof": kept.folder, "copies": kept.copies})
         serve(where, settings, processes, data / "tls")
         _served(found)
+
+
+async def is_set_up(context: Context) -> bool:
+    """Whether there is a shop."""
+    return await context.database.run(shop_store.read) is not None
 
 
 def _stop(_signal: int, _frame: object) -> None:

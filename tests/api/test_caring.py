@@ -8,6 +8,8 @@ from tight_ledger.demo.load import demo_id
 
 DROPPED = demo_id("wrench", "W-13 spare half-inch")
 
+pytestmark = pytest.mark.dated
+
 
 @pytest.fixture
 def wrench(tam):

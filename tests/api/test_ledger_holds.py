@@ -2,7 +2,6 @@
 
 import hashlib
 import json
-from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from uuid import uuid4
 
@@ -128,9 +127,7 @@ def test_what_a_card_shows_is_under_the_seal(tam, ines, owner):
 
 def test_what_came_later_counts_whatever_the_clock_says(tmp_path: Path):
     """The server's clock goes two hours back between two runs, and after wrong PINs."""
-    at, clock = datetime(2026, 6, 11, 9, tzinfo=UTC), tmp_path / "clock"
-    clock.write_text(at.isoformat())
-    shop = Shop(tmp_path / "data", "--clock", str(clock)).start()
+    shop = Shop(tmp_path / "data").start()
     try:
         tam = shop.hand()
         machine, wrong = tam.machine(), {"person": tam.id, "pin": "9999"}
@@ -139,7 +136,7 @@ def test_what_came_later_counts_whatever_the_clock_says(tmp_path: Path):
         assert tam.finish(run, "abandoned", "a part is missing").status_code == 201
         for _ in range(5):
             tam.http.post("/api/sessions", json=wrong)
-        clock.write_text((at - timedelta(hours=2)).isoformat())
+        shop.clock.wind(hours=-2)
         worse = tam.start(machine)
         assert tam.finish(worse, "do not move", "a stud is cracked").status_code == 201
         [place] = [each for each in tam.get("/api/dashboard")["attention"] if each["machine"] == machine]

@@ -6,7 +6,7 @@ import hashlib
 import io
 import json
 import zipfile
-from datetime import UTC, datetime, timedelta
+from datetime import timedelta
 from uuid import UUID, uuid4
 
 import pytest
@@ -47,9 +47,9 @@ def runs(hand, **asked):
     return {line["run"] for line in found["lines"]}
 
 
-def test_a_run_is_found_by_each_thing_that_somebody_knows(tam, ines, signed):
+def test_a_run_is_found_by_each_thing_that_somebody_knows(shop, tam, ines, signed):
     machine, run = signed
-    today = datetime.now(UTC).date()
+    today = shop.clock.now().date()
     known = {
         "machine": machine, "position": "rear/left/", "joint": "wheel", "person": tam.id, "tool": str(W11), "spec": str(BUS_SPEC), "part": "stud",
         "outcome": "good", "since": str(today - timedelta(days=1)), "until": str(today + timedelta(days=1)),
@@ -132,7 +132,7 @@ def erased(shop, years):
     async def work():
         database = Database(shop.database().url(SERVING), key=keeper(shop.data / "proof").key)
         try:
-            return await erase_old(Context(database, now=lambda: datetime.now(UTC) + timedelta(days=366 * years)))
+            return await erase_old(Context(database, now=lambda: shop.clock.now() + timedelta(days=366 * years)))
         finally:
             await database.close()
 

@@ -2,7 +2,6 @@
 
 import asyncio
 import json
-import time
 from uuid import uuid4
 
 import pytest
@@ -10,6 +9,7 @@ from websockets.sync.client import connect
 
 from tests.api.test_line import code_for, url
 from tests.shop import PINS
+from tests.waiting import until
 from tight_ledger.demo.load import demo_id
 from tight_ledger.devices.simulated import SimulatedWrench
 
@@ -29,15 +29,6 @@ def wren(other):
 def watching(hand, run):
     cookie = {"Cookie": f"tight_session={hand.http.cookies['tight_session']}"}
     return connect(url(hand, f"/api/watch?run={run}"), additional_headers=cookie)
-
-
-def until(told, wanted):
-    """Ask again until it is so: for what another process hears within a moment."""
-    for _ in range(300):
-        if wanted(said := told()):
-            return said
-        time.sleep(0.05)
-    raise AssertionError(said)
 
 
 def test_a_press_on_one_is_heard_on_the_other_and_followed_by_its_id(shop, other, tam, wren):

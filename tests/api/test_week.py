@@ -13,6 +13,8 @@ from sqlalchemy import create_engine, text
 from tests.shop import BUS_SPEC
 from tight_ledger.store.server import OWNER
 
+pytestmark = pytest.mark.dated
+
 
 @pytest.fixture
 def stored(shop):

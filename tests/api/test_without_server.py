@@ -1,7 +1,7 @@
 """What a tablet did while the server was away arrives as a fact; what the server could not look at is flagged."""
 
 import json
-from datetime import UTC, datetime, timedelta
+from datetime import timedelta
 from io import BytesIO
 from uuid import UUID, uuid4
 
@@ -177,6 +177,6 @@ def test_what_a_restore_lost_comes_back_from_the_tablet_flagged(own):
     assert tam.get(f"/api/runs/{run}/entries")[-1]["words"] == "noted (after the backup)"
     engine = create_engine(shop.database().url(OWNER))
     with engine.begin() as owner:  # the next backup, made a while after
-        owner.execute(insert(backups).values(id=uuid4(), at=datetime.now(UTC) + timedelta(minutes=2), file_name="new.backup", entries=1))
+        owner.execute(insert(backups).values(id=uuid4(), at=shop.clock.wind(minutes=2), file_name="new.backup", entries=1))
     engine.dispose()
     assert set(map(UUID, tam.http.post("/api/runs/safe", json=ids).json()["safe"])) == set(map(UUID, ids["ids"]))

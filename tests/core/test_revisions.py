@@ -1,11 +1,11 @@
 """How revisions stand, whatever the order of what was said about them."""
 
-from datetime import UTC, datetime
 from uuid import UUID, uuid4
 
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.clock import START
 from tests.core.play import wheel_spec
 from tight_ledger.core.base.parsing import parse_torque
 from tight_ledger.core.base.policy import Policy
@@ -17,7 +17,7 @@ acts = st.lists(st.tuples(st.sampled_from(["checked", "withdrawn"]), st.integers
 
 def notes(said):
     return [
-        Note(id=uuid4(), stream=UUID(int=1), subject="spec", kind=kind, seq=seq, revision=revision, at_server=datetime.now(UTC))
+        Note(id=uuid4(), stream=UUID(int=1), subject="spec", kind=kind, seq=seq, revision=revision, at_server=START)
         for seq, (kind, revision) in enumerate(said, start=1)
     ]
 

@@ -3,7 +3,6 @@
 import csv
 import io
 import json
-import time
 import zipfile
 from uuid import uuid4
 
@@ -13,6 +12,7 @@ import pytest
 
 from tests.core.play import wheel_spec
 from tests.shop import Shop
+from tests.waiting import until
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.spec_table.files import SpecDocument, from_json, judge, schema
 from tight_ledger.core.spec_table.rows import COLUMNS, write_spec
@@ -35,12 +35,8 @@ def fresh(**change):
 
 def settled(http, told):
     """An import once nothing more happens by itself."""
-    for _ in range(600):
-        if told["state"] not in ("judging", "writing"):
-            return told
-        time.sleep(0.05)
-        told = http.get(f"/api/spec-files/imports/{told['id']}").json()
-    raise TimeoutError
+    address = f"/api/spec-files/imports/{told['id']}"
+    return until(lambda: http.get(address).json(), lambda now: now["state"] not in ("judging", "writing"))
 
 
 def send(http, content):

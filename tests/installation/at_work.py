@@ -6,6 +6,8 @@ from contextlib import contextmanager
 
 import httpx
 
+from tests.waiting import LOOKS_EVERY_S, PATIENCE_S
+
 CLIENTS = 4
 
 
@@ -45,14 +47,12 @@ def at_work(proxied, tam, repeated=()):
             each.join()
 
 
-def goes_on(sent, within_s=120):
-    """Whether the server acknowledges a further entry of every client in time."""
-    before, until = {run: len(ids) for run, ids in sent.items()}, time.monotonic() + within_s
-    while time.monotonic() < until:
-        if all(len(ids) > before[run] for run, ids in sent.items()):
-            return True
-        time.sleep(0.02)
-    return False
+def goes_on(sent, within_s=PATIENCE_S):
+    """Whether the server acknowledges a further entry of every client."""
+    before, given_up = {run: len(ids) for run, ids in sent.items()}, time.monotonic() + within_s
+    while not (going_on := all(len(ids) > before[run] for run, ids in sent.items())) and time.monotonic() < given_up:
+        time.sleep(LOOKS_EVERY_S)
+    return going_on
 
 
 def each_stands_once(sent, tam):

@@ -4,7 +4,6 @@ import hashlib
 import os
 import ssl
 import subprocess
-from datetime import UTC, datetime
 from io import BytesIO
 
 import httpx
@@ -18,6 +17,7 @@ from tests.ui.conftest import CHROMIUM, QUIET
 from tests.ui.tablet import Tablet
 from tight_ledger.devices.simulated import SimulatedWrench
 from tight_ledger.installation.authority import certificates
+from tight_ledger.store import clock
 
 
 class OnTheNetwork(Shop):
@@ -31,7 +31,7 @@ class OnTheNetwork(Shop):
 @pytest.fixture(scope="module")
 def made(tmp_path_factory):
     folder = tmp_path_factory.mktemp("network")
-    known = certificates(folder / "data" / "tls", [ADDRESS], datetime.now(UTC))
+    known = certificates(folder / "data" / "tls", [ADDRESS], clock.of_the_machine())
     os.environ["SSL_CERT_FILE"] = str(known.authority)  # httpx trusts it
     return known
 

@@ -2,7 +2,7 @@
 
 import ssl
 import stat
-from datetime import UTC, datetime, timedelta
+from datetime import timedelta
 
 import pytest
 from cryptography import x509
@@ -12,8 +12,9 @@ from tight_ledger.core.base.errors import Invalid
 from tight_ledger.installation import authority
 from tight_ledger.installation.authority import certificates, require_name
 from tight_ledger.installation.serving import Place
+from tight_ledger.store import clock
 
-NOW = datetime.now(UTC)
+NOW = clock.of_the_machine()
 
 
 def shake_hands(trusted, certificate, key, name) -> None:

@@ -2,7 +2,6 @@
 
 import shutil
 import tempfile
-import time
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from functools import partial
@@ -15,6 +14,7 @@ from sqlalchemy import create_engine, text
 
 from tests.installation.at_work import at_work, each_stands_once, goes_on
 from tests.shop import Hand, Shop
+from tests.waiting import until
 from tight_ledger.core.base.people import FREE_TRIES
 from tight_ledger.installation.programs import Arrangement
 from tight_ledger.store.backups import verified
@@ -73,12 +73,11 @@ AWAY = (502, 503, 504)
 
 
 def until_answered(ask):
-    for _ in range(600):
+    def answered():
         with suppress(httpx.TransportError):
-            if (answer := ask()).status_code not in AWAY:
-                return answer
-        time.sleep(0.1)
-    raise TimeoutError
+            return answer if (answer := ask()).status_code not in AWAY else None
+
+    return until(answered, lambda answer: answer is not None)
 
 
 def at_once(calls):

@@ -1,13 +1,13 @@
 """Two depots and a centre: the line is cut, both work on, the line is back; the centre is complete, verified, and has nothing that must not leave."""
 
 import shutil
-import time
 from uuid import uuid4
 
 import pytest
 
 from tests.api.test_commands import MINIMAL
 from tests.shop import Shop
+from tests.waiting import until
 from tight_ledger.store.depots import Depot, centre
 from tight_ledger.store.server import OWNER, SERVING
 
@@ -72,14 +72,14 @@ def middle(sites, tmp_path_factory):
 
 def caught_up(middle, site):
     """Wait until the centre has what a depot has."""
-    for _ in range(1_200):
+
+    def is_there():
         assert middle.stopped_reading() == ""
         assert site.depot.outgoing.stopped_reading() == ""
         number, works_on, outgoing = site.depot.number, site.depot.works_on, site.depot.outgoing
-        if works_on.logged(number) == outgoing.applied(number) and outgoing.logged(number) == middle.applied(number):
-            return
-        time.sleep(0.05)
-    raise TimeoutError
+        return works_on.logged(number) == outgoing.applied(number) and outgoing.logged(number) == middle.applied(number)
+
+    until(is_there)
 
 
 def checked(site, middle):

@@ -7,9 +7,7 @@ import signal
 import socket
 import ssl
 import subprocess
-import time
 from contextlib import suppress
-from datetime import UTC, datetime
 from string import Template
 
 import httpx
@@ -18,7 +16,9 @@ from websockets.sync.client import connect
 
 from tests.installation.at_work import at_work, each_stands_once
 from tests.shop import PINS, ROOT
+from tests.waiting import until
 from tight_ledger.installation.authority import certificates
+from tight_ledger.store import clock
 from tight_ledger.store.server import free_port
 
 NAMES = ("one", "two")
@@ -55,14 +55,12 @@ class Proxied:
     def wait(self, part):
         """Until the proxy sends something to a process."""
         name = NAMES[self.parts.index(part)]
-        for _ in range(1_500):
-            time.sleep(0.02)
-            try:
-                if httpx.get(f"{self.url}/api/health").headers.get("x-served-by") == name:
-                    return
-            except httpx.HTTPError:
-                pass
-        raise TimeoutError
+
+        def serves():
+            with suppress(httpx.HTTPError):
+                return httpx.get(f"{self.url}/api/health").headers.get("x-served-by") == name
+
+        until(serves)
 
     def stop(self):
         self.proxy.terminate()
@@ -149,7 +147,7 @@ def test_each_process_tells_how_many_requests_it_answered_and_how_fast_and_no_id
 
 
 def test_tls_ends_at_the_proxy_which_speaks_it_anew_with_a_process_that_it_verifies(shop, tmp_path, monkeypatch):
-    known = certificates(tmp_path / "data/tls", ["127.0.0.1"], datetime.now(UTC))
+    known = certificates(tmp_path / "data/tls", ["127.0.0.1"], clock.of_the_machine())
     (tmp_path / "tight.pem").write_bytes(known.certificate.read_bytes() + known.key.read_bytes())
     monkeypatch.setenv("SSL_CERT_FILE", str(known.authority))
     trusted = ssl.create_default_context(cafile=known.authority)
@@ -167,14 +165,15 @@ def test_tls_ends_at_the_proxy_which_speaks_it_anew_with_a_process_that_it_verif
             with connect(f"{proxied.url.replace('http', 'ws')}/api/watch?run={run}", additional_headers=cookie, ssl=trusted) as screen:
                 shop.hand("Tam Reddick").record(run, "noted", text="seen")
                 assert run in screen.recv(timeout=30)
-        other = certificates(tmp_path / "other", ["127.0.0.1"], datetime.now(UTC))
+        other = certificates(tmp_path / "other", ["127.0.0.1"], clock.of_the_machine())
         strict = named | {"TIGHT_TO": f"ssl verify required ca-file {other.authority}", "TIGHT_ONE": f"127.0.0.1:{part.port}"}
         doubting = Proxied(scheme="https", **strict)
-        for _ in range(600):
+
+        def refuses():
             with suppress(httpx.TransportError):
-                assert httpx.get(f"{doubting.url}/api/health", verify=trusted).status_code == 503
-                break
-            time.sleep(0.05)
+                return httpx.get(f"{doubting.url}/api/health", verify=trusted).status_code == 503
+
+        until(refuses)
         doubting.stop()
     finally:
         proxied.stop()

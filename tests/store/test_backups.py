@@ -5,7 +5,6 @@ import hashlib
 import json
 import stat
 import threading
-import time
 from pathlib import Path
 
 import pytest
@@ -13,6 +12,7 @@ from alembic import command
 from sqlalchemy import create_engine, text
 
 from tests.shop import Shop
+from tests.waiting import until
 from tight_ledger.store import schema
 from tight_ledger.store.server import OWNER, PrivateServer
 
@@ -128,11 +128,7 @@ def test_into_a_folder_the_oldest_are_removed_and_each_is_tried(kept, tmp_path):
         (tmp_path / f"tight-2026010{day}-000000.backup").write_bytes(b"old")
     (tmp_path / "mine.backup").write_bytes(b"not ours to remove")
     with shop.running("backup", "--every", "1d", "--keep", "2", str(tmp_path)):
-        for _ in range(1_200):
-            names = sorted(path.name for path in tmp_path.glob("*.backup"))
-            if len(names) == 3:
-                break
-            time.sleep(0.05)
+        names = until(lambda: sorted(path.name for path in tmp_path.glob("*.backup")), lambda names: len(names) == 3)
     assert names[:2] == ["mine.backup", "tight-20260104-000000.backup"]
     assert "no length of time" in shop.run("backup", "--every", "soon", str(tmp_path)).stderr
 

@@ -1,12 +1,12 @@
 """Streams under many hands: once, in order, sealed."""
 
 import asyncio
-from datetime import UTC, datetime
 from uuid import uuid4
 
 import pytest
 from sqlalchemy import create_engine, text
 
+from tests.clock import START
 from tight_ledger.core.records.notes import Note
 from tight_ledger.core.records.seals import broken_at
 from tight_ledger.store import ledger
@@ -23,7 +23,7 @@ async def database(server):
 
 def note(stream, entry_id):
     def build(seq):
-        return Note(id=entry_id, stream=stream, subject="tool", kind="added", seq=seq, at_server=datetime.now(UTC))
+        return Note(id=entry_id, stream=stream, subject="tool", kind="added", seq=seq, at_server=START)
 
     return build
 
@@ -87,10 +87,14 @@ async def test_a_lost_connection_is_tried_again(database, server):
     assert await database.run(lambda c: fetch(c, "SELECT %s", (7,))) == [(7,)]
 
 
+SLEEPING = "SELECT 1 FROM information_schema.PROCESSLIST WHERE INFO LIKE 'SELECT SLEEP(%'"
+
+
 async def test_the_answer_to_a_question_that_was_given_up_is_not_taken_for_another(database):
     assert await database.run(lambda c: fetch(c, "SELECT 7")) == [(7,)]
     for _ in range(3):
-        asked = asyncio.create_task(database.run(lambda c: fetch(c, "SELECT SLEEP(0.5), 8")))
-        await asyncio.sleep(0.1)
+        asked = asyncio.create_task(database.run(lambda c: fetch(c, "SELECT SLEEP(30), 8")))
+        while not await database.run(lambda c: fetch(c, SLEEPING)):
+            await asyncio.sleep(0.01)
         asked.cancel()
         assert await database.run(lambda c: fetch(c, "SELECT 7")) == [(7,)]

@@ -1,11 +1,11 @@
 """What streams have told, in short: the same whether it was kept or not, and home asks no more for what is worked off."""
 
-from datetime import UTC, datetime
 from uuid import uuid4
 
 import pytest
 from sqlalchemy import event
 
+from tests.clock import START
 from tight_ledger.core.machines.meters import Meter
 from tight_ledger.core.records.notes import Note
 from tight_ledger.services.context import Context
@@ -25,7 +25,7 @@ async def context(server):
 
 async def tell(context, subject, stream, kind, **said):
     def note(seq):
-        return Note(id=uuid4(), stream=stream, subject=subject, kind=kind, seq=seq, at_server=datetime.now(UTC), **said)
+        return Note(id=uuid4(), stream=stream, subject=subject, kind=kind, seq=seq, at_server=START, **said)
 
     await context.database.run(lambda c: ledger.add_next(c, subject, stream, note), transaction=True)
 

@@ -4,6 +4,7 @@ import pytest
 from playwright.sync_api import expect, sync_playwright
 
 from tests.ui.tablet import Tablet
+from tests.waiting import PATIENCE_S
 
 CHROMIUM = "/usr/bin/chromium-headless-shell"
 """Debian's headless shell of Chromium: a file of tests took a fifth less time with it than with the full browser."""
@@ -12,7 +13,7 @@ COMPILED_ONCE = "--js-flags=--no-wasm-tier-up --no-wasm-dynamic-tiering"
 """WebAssembly is compiled once, not a second time for speed: the core of a tablet starts with a quarter less CPU time."""
 
 
-expect.set_options(timeout=30_000)  # machines are noisy; a wait that is not needed costs nothing
+expect.set_options(timeout=1_000 * PATIENCE_S)
 
 
 @pytest.fixture(scope="module")

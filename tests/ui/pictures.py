@@ -6,6 +6,7 @@ from pathlib import Path
 
 from playwright.sync_api import Browser, expect, sync_playwright
 
+from tests.clock import Clock
 from tests.shop import BUS_SPEC, ROOT, Hand, Shop
 from tests.ui.conftest import CHROMIUM, QUIET
 from tests.ui.tablet import Tablet
@@ -20,15 +21,15 @@ HEAD = "Aldermoor Lapwing Cylinder head"
 class Teller(Hand):
     """Somebody whose entries come at the time that they tell of."""
 
-    watch: Path
+    watch: Clock
 
     def start_body(self, machine: str, /, **changes: object) -> dict:
-        self.watch.write_text(self.clock.isoformat())
+        self.watch.set(self.clock)
         return super().start_body(machine, **changes)
 
     def entry(self, kind: str, after_s: float = 6, **fields: object) -> dict:
         made = super().entry(kind, after_s, **fields)
-        self.watch.write_text(self.clock.isoformat())
+        self.watch.set(self.clock)
         return made
 
 
@@ -36,10 +37,8 @@ class Morning:
     """A workshop whose clock stands, and what its people do before the pictures are taken."""
 
     def __init__(self, data: Path):
-        self.clock = data / "clock"
-        data.mkdir(parents=True, exist_ok=True)
-        self.clock.write_text(AT.isoformat())
-        self.shop = Shop(data / "data", "--clock", str(self.clock)).start()
+        self.shop = Shop(data / "data", at=AT).start()
+        self.clock = self.shop.clock
 
     def hand(self, name: str) -> Hand:
         hand = Teller(self.shop, name)
@@ -63,8 +62,6 @@ class Camera:
 
     def __init__(self, browser: Browser, shop: Shop, scheme: str = "light", size: tuple[int, int] = (1280, 800), *, local: bool = False):
         self.tablet = Tablet(browser, shop, scheme=scheme, width=size[0], height=size[1], local=local)
-        self.tablet.clock = AT
-        self.tablet.page.clock.set_fixed_time(AT)
         self.tablet.page.emulate_media(reduced_motion="reduce")
 
     def out_of_reach(self, *, pulls: int) -> None:
@@ -127,7 +124,7 @@ def take_all(browser: Browser, morning: Morning) -> None:
     morning.wheel(wren, "SB-05", "left")
     hub = morning.begin(tam, "LW-1", "Tarn & Oake Capstan 9 Drum hub bearing", "tab washer")
     six_wheels(morning, tam, wren)
-    morning.clock.write_text(AT.isoformat())
+    morning.clock.set(AT)
     camera = Camera(browser, morning.shop)
     tablet, page = camera.tablet, camera.tablet.page
     tablet.sign_in("Tam Reddick")
@@ -176,7 +173,7 @@ def take_all(browser: Browser, morning: Morning) -> None:
     night.tablet.close()
     yard = Camera(browser, morning.shop, local=True)
     yard.tablet.sign_in("Tam Reddick").open("/outbox")
-    expect(yard.tablet.page.get_by_text("the crib with them")).to_be_visible(timeout=150_000)
+    expect(yard.tablet.page.get_by_text("the crib with them")).to_be_visible()
     yard.tablet.at_held_run(wheel)
     yard.out_of_reach(pulls=3)
     yard.take("outbox", "/outbox", "Not sent yet: ")

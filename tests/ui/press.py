@@ -7,7 +7,6 @@ import json
 import statistics
 import tempfile
 import time
-from datetime import UTC, datetime
 from pathlib import Path
 
 from playwright.sync_api import Browser, sync_playwright
@@ -15,6 +14,7 @@ from playwright.sync_api import Browser, sync_playwright
 from tests.shop import Shop
 from tests.ui.conftest import CHROMIUM, QUIET
 from tests.ui.tablet import Tablet
+from tight_ledger.store import clock
 
 ROUNDS, PULLS = 3, 9
 PRESS = """
@@ -96,7 +96,7 @@ def main() -> None:
                     ready += [visits] if local else []
         browser.close()
     result = {
-        "at": datetime.now(UTC).isoformat(timespec="seconds"),
+        "at": clock.now().isoformat(timespec="seconds"),
         **{name: told(times) for name, times in found.items()},
         "ready_s": {visit: round(statistics.median(each[visit] for each in ready), 1) for visit in ("first", "second")},
         "memory_mb": round(statistics.median(each["memory"] for each in ready)),

@@ -8,7 +8,6 @@ import os
 import statistics
 import subprocess
 import tempfile
-from datetime import UTC, datetime
 from pathlib import Path
 
 from playwright.sync_api import sync_playwright
@@ -17,6 +16,7 @@ from tests.shop import BUS_SPEC, ROOT, Shop
 from tests.ui.conftest import CHROMIUM, QUIET
 from tests.ui.tablet import Tablet
 from tight_ledger.demo.load import demo_id
+from tight_ledger.store import clock
 
 VISITS, TRIES = 5, 3
 LIGHTHOUSE = ROOT / "web/bench/node_modules/.bin/lighthouse"
@@ -55,7 +55,7 @@ def main() -> None:
         found = {name: [visited(f"{shop.url}{path}", cookies) for _ in range(VISITS)] for name, path in addresses.items()}
         browser.close()
     medians = {name: {what: statistics.median(visit[what] for visit in visits) for what in visits[0]} for name, visits in found.items()}
-    print(json.dumps({"at": datetime.now(UTC).isoformat(timespec="seconds"), "visits": VISITS, **medians}, indent=1))
+    print(json.dumps({"at": clock.now().isoformat(timespec="seconds"), "visits": VISITS, **medians}, indent=1))
 
 
 if __name__ == "__main__":

@@ -2,12 +2,14 @@
 
 import re
 from collections.abc import Callable
-from datetime import UTC, datetime, timedelta
+from datetime import timedelta
+from weakref import WeakSet
 
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Browser, Page, Route, expect
 
 from tests.shop import PINS, Shop
+from tests.waiting import PATIENCE_S, until
 
 KEY = "tap, space bar or foot switch"
 """What the main key of a run says."""
@@ -19,18 +21,22 @@ COUNTING = """() => {
   addEventListener('change', () => { counted.fields += 1; }, true);
   addEventListener('keydown', (event) => { if (event.key === ' ' && event.target.tagName !== 'INPUT') counted.presses += 1; }, true);
 }"""
+AT_REST = """() => new Promise(requestAnimationFrame).then(() => Promise.allSettled(
+  document.getAnimations().filter((each) => each.effect.getTiming().iterations !== Infinity).map((each) => each.finished)))"""
 FOLLOW = """(path) => new Promise((done, refuse) => {
   const shown = () => document.documentElement.dataset.screen;
   const before = shown(), wanted = new URL(path, location).pathname;
   history.pushState({}, '', path);
   dispatchEvent(new PopStateEvent('popstate', { state: {} }));
   const look = () => shown() === wanted || shown() !== before ? done() : setTimeout(look, 10);
-  setTimeout(() => refuse(new Error(`${wanted} did not come`)), 60000);
+  setTimeout(() => refuse(new Error(`${wanted} did not come`)), 180000);
   look();
 })"""
 
 
 class Tablet:
+    opened: "WeakSet[Tablet]" = WeakSet()
+
     def __init__(
         self,
         browser: Browser,
@@ -48,7 +54,7 @@ class Tablet:
             known: the name by which it was introduced; None for a tablet that is new.
             local: whether it runs the core itself; otherwise it cannot fetch it, and the server says what comes next.
         """
-        self.clock, self.shop, self.known, self.local = datetime.now(UTC), shop, known or "hoist 1", local
+        self.clock, self.shop, self.known, self.local = shop.clock.now(), shop, known or "hoist 1", local
         self.context = browser.new_context(
             viewport={"width": width, "height": height},
             color_scheme=scheme,
@@ -60,12 +66,15 @@ class Tablet:
             self.context.route("**/core/**", lambda route: route.abort())
         if known is not None:
             self.context.add_cookies([{"name": "tight_tablet", "value": shop.tablet(known), "url": shop.url, "sameSite": "Strict"}])
-        self.context.set_default_timeout(60_000)
+        self.context.set_default_timeout(1_000 * PATIENCE_S)
+        self.context.clock.set_fixed_time(self.clock)
         self.page: Page = self.context.new_page()
         self.faults: list[str] = []
+        self.opened.add(self)
         self.page.on("pageerror", lambda error: self.faults.append(str(error)))
 
     def close(self) -> None:
+        self.opened.discard(self)
         self.context.close()
         assert self.faults == [], self.faults
 
@@ -82,7 +91,7 @@ class Tablet:
     def later(self) -> None:
         """The tablet's clock goes on by as long as a pull takes; it stands still in between."""
         self.clock += A_PULL
-        self.page.clock.set_fixed_time(self.clock)
+        self.context.clock.set_fixed_time(self.clock)
 
     def tap(self, name: str, *, exact: bool = False) -> None:
         self.later()
@@ -98,13 +107,13 @@ class Tablet:
     def sees(self, text: str) -> None:
         expect(self.page.get_by_text(text).first).to_be_visible()
 
+    def comes_to_rest(self) -> None:
+        """Every change of colour and place that has begun has ended."""
+        self.page.evaluate(AT_REST)
+
     def until(self, holds: Callable[[], bool]) -> None:
         """Wait for what only the server shows."""
-        for _ in range(300):
-            if holds():
-                return
-            self.page.wait_for_timeout(50)
-        raise AssertionError("it did not come to hold")
+        until(holds, pause=lambda seconds: self.page.wait_for_timeout(1_000 * seconds))  # the page goes on meanwhile
 
     def sign_in(self, name: str = "Tam Reddick") -> "Tablet":
         """Sign somebody in by a session cookie, without the sign-in screen, and open the home screen.
@@ -156,7 +165,7 @@ class Tablet:
     def at_held_run(self, run: str) -> "Tablet":
         """A run's screen, once the tablet judges it itself."""
         self.open(f"/runs/{run}")
-        expect(self.page.get_by_test_id("seq")).to_have_attribute("data-on-tablet", "true", timeout=150_000)
+        expect(self.page.get_by_test_id("seq")).to_have_attribute("data-on-tablet", "true")
         expect(self.page.locator("footer").get_by_role("button").first).to_be_visible()
         if self.button("Not pulled").count():
             self.tap("Not pulled")

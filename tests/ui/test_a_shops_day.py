@@ -27,7 +27,7 @@ def go_to_work(tablet, machine):
     """From the machine to where this tablet is of most use, held by the tablet itself."""
     tablet.open(f"/machines/{machine}")
     tablet.page.get_by_role("link", name="next for this tablet").click()
-    expect(tablet.page.get_by_test_id("seq")).to_have_attribute("data-on-tablet", "true", timeout=150_000)
+    expect(tablet.page.get_by_test_id("seq")).to_have_attribute("data-on-tablet", "true")
 
 
 PRESS = """(wanted) => {

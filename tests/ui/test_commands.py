@@ -12,14 +12,20 @@ def run(tam):
 
 
 def test_what_meets_a_mistake_a_full_disk_or_too_much_at_once_is_kept_and_a_press_sends_it(tablet, run, tam):
-    answers = [500, 507, 429]
+    sent = []
     tablet.sign_in().at_run(run)
-    tablet.page.route("**/entries", lambda route: route.fulfill(status=answers.pop(0), json={}) if answers else route.continue_())
-    tablet.space()
-    tablet.sees("Your last entry is kept on this tablet")
-    while answers:
+    tablet.page.route("**/entries", sent.append)
+    for status in (500, 507, 429):
         tablet.space()
-        tablet.page.wait_for_timeout(300)
+        tablet.until(lambda: sent)
+        while sent:
+            sent.pop().fulfill(status=status, json={})
+        tablet.sees("Your last entry is kept on this tablet")
+    tablet.space()
+    tablet.until(lambda: sent)
+    tablet.page.unroute("**/entries")
+    for route in sent:  # the press, and perhaps a try that the tablet made by itself
+        route.continue_()
     tablet.expect_nut("6")
     assert sum(line["kind"] == "pulled" for line in tam.get(f"/api/runs/{run}/entries")) == 1
 

@@ -8,6 +8,7 @@ from uuid import uuid4
 
 from playwright.sync_api import expect
 
+from tests.waiting import PATIENCE_S
 from tight_ledger.demo.load import demo_id
 from tight_ledger.devices.simulated import SimulatedWrench
 
@@ -139,8 +140,8 @@ def test_a_head_by_the_wrench_on_the_line_and_no_tap(tablet, tam, shop):
     pulling = threading.Thread(target=lambda: asyncio.run(wrench.work()))
     pulling.start()
     expect(page.get_by_role("region", name="live")).to_be_visible()
-    expect(page.get_by_text("All done.")).to_be_visible(timeout=120_000)
-    pulling.join(30)
+    expect(page.get_by_text("All done.")).to_be_visible()
+    pulling.join(PATIENCE_S)
     tablet.tap("Finish")
     tablet.tap("Good: end it")
     expect(page.get_by_role("img", name="angle 2 of 2: 10 curves")).to_be_visible()

@@ -60,7 +60,7 @@ def test_a_tablet_left_alone_goes_to_the_door_with_its_work_kept_but_never_in_mi
     def later(minutes):
         tablet.clock += timedelta(minutes=minutes)
         tablet.page.clock.set_fixed_time(tablet.clock)
-        tablet.page.wait_for_timeout(6_000)
+        tablet.page.clock.run_for(6_000)
 
     run = tam.start()
     tam.go_on(run, until="s1:3")

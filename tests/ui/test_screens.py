@@ -25,7 +25,7 @@ MOVED = """() => new Promise(done => {
 def settle(tablet, heading):
     expect(tablet.page.get_by_text(heading).first).to_be_visible()
     expect(tablet.page.locator("[aria-busy=true]")).to_have_count(0)
-    tablet.page.wait_for_timeout(400)  # the paint is dry
+    tablet.comes_to_rest()
 
 
 def test_axe_finds_nothing_and_nothing_moves_while_a_screen_loads(chromium, shop, ines):
@@ -43,7 +43,7 @@ def test_axe_finds_nothing_and_nothing_moves_while_a_screen_loads(chromium, shop
         found[name] = tablet.violations()
         tablet.page.emulate_media(color_scheme="dark")
         tablet.page.set_viewport_size({"width": 800, "height": 1280})
-        tablet.page.wait_for_timeout(400)  # its colours have changed
+        tablet.comes_to_rest()
         found[f"{name}, upright at night"] = tablet.violations("color-contrast", "target-size")
         tablet.page.emulate_media(color_scheme="light")
         tablet.page.set_viewport_size({"width": 1280, "height": 800})

@@ -31,7 +31,7 @@ def test_what_the_server_lost_comes_back_in_order_and_flagged(own, chromium, tmp
     assert own.run("restore", str(tmp_path / "old.backup"), "--discard", "2").returncode == 0
     tablet.context.route("**/api/runs/safe", lambda route: route.abort(), times=2)  # two answers about what it still has are lost
     own.start()
-    expect(tablet.page.get_by_text("Not sent yet")).to_have_count(0, timeout=150_000)
+    expect(tablet.page.get_by_text("Not sent yet")).to_have_count(0)
     tablet.expect_nut("10")
     pull(tablet, "10")
     tablet.expect_nut("7")

@@ -27,7 +27,7 @@ def along(chromium, shop, tam):
     tablet = Tablet(chromium, shop, local=True)
     tablet.sign_in("Tam Reddick")
     tablet.open("/outbox")
-    expect(tablet.page.get_by_text("the crib with them")).to_be_visible(timeout=150_000)
+    expect(tablet.page.get_by_text("the crib with them")).to_be_visible()
     (tablet.machine, tablet.other), tablet.open_run, tablet.free = machines, open_runs[0], free
     yield tablet
     tablet.close()
@@ -68,7 +68,7 @@ def test_a_run_is_started_and_worked_to_its_last_pull_and_a_second_begun_then_bo
     away(along)
     start_here(along, "left")
     along.page.reload()  # and the battery: it goes on where it was
-    expect(along.page.get_by_test_id("seq")).to_have_attribute("data-on-tablet", "true", timeout=150_000)
+    expect(along.page.get_by_test_id("seq")).to_have_attribute("data-on-tablet", "true")
     along.press_until("Finish")
     first = along.page.url.rsplit("/", 1)[1]
     along.tap("End", exact=True)
@@ -105,7 +105,7 @@ def test_who_picks_a_name_without_a_server_is_not_proven_until_they_type_their_p
     along.tap("Work as Wren Halloway, not proven")
     expect(along.page.get_by_text("Who are you?")).to_have_count(0)  # it is kept by then
     along.open(f"/runs/{run}")
-    expect(along.page.get_by_test_id("seq")).to_have_attribute("data-on-tablet", "true", timeout=150_000)
+    expect(along.page.get_by_test_id("seq")).to_have_attribute("data-on-tablet", "true")
     along.press_until("stage 1 of 3 · W-11")
     assert PINS["Wren Halloway"] not in along.page.evaluate(EVERYTHING_KEPT)
     along.context.set_offline(False)
@@ -131,7 +131,7 @@ def test_a_tablet_with_an_older_core_fetches_the_new_one_and_goes_on(chromium, s
     older = json.loads((ROOT / "web" / "dist" / "core" / "core.json").read_text()) | {"core": "older"}
     tablet.context.route("**/core/core.json", lambda route: route.fulfill(json=older), times=1)
     tablet.sign_in("Tam Reddick").open("/outbox")
-    expect(tablet.page.get_by_text(f"Judged by core {source_digest()[:8]}.")).to_be_visible(timeout=150_000)
+    expect(tablet.page.get_by_text(f"Judged by core {source_digest()[:8]}.")).to_be_visible()
     tablet.at_held_run(run).space()
     tablet.expect_nut("6")
     tablet.close()
@@ -178,7 +178,7 @@ def test_a_job_goes_on_and_its_machine_is_lowered_once_without_the_server(along,
     along.press_until("then stage 2 of 3")
     along.tap("Next: rear right")  # that was begun by the server, and taken along
     expect(along.page.get_by_role("heading", level=1)).to_contain_text("rear right")
-    expect(along.page.get_by_test_id("seq")).to_have_attribute("data-on-tablet", "true", timeout=150_000)
+    expect(along.page.get_by_test_id("seq")).to_have_attribute("data-on-tablet", "true")
     along.press_until("then stage 2 of 3")
     along.tap("Lower until the tyre just carries.")
     along.sees("stage 2 of 3 · W-11")

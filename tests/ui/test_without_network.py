@@ -188,7 +188,7 @@ def test_on_paper_it_is_printed_as_it_stands_and_entered_afterwards(held, tam):
     expect(sheet).to_contain_text("175")
     assert tablet.violations() == []
     tablet.page.reload()
-    expect(sheet).to_be_visible(timeout=150_000)
+    expect(sheet).to_be_visible()
     tablet.at_held_run(run)
     tablet.tap("On paper")
     tablet.page.get_by_label("done on paper by").select_option("Wren Halloway")

@@ -3,9 +3,8 @@
 import asyncio
 import mimetypes
 import os
-from collections.abc import AsyncIterator, Callable
+from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from datetime import UTC, datetime
 from os import PathLike
 from pathlib import Path
 
@@ -81,7 +80,6 @@ class Settings(Model):
     serving: str
     """The URL of the serving account."""
     log: logs.LogForm
-    clock: Path | None = None
     disk: Path | None = None
     setup_code: str = ""
     hosts: tuple[str, ...] = HOSTS
@@ -91,13 +89,6 @@ class Settings(Model):
     """Further folders that get each checkpoint."""
     metrics: str = ""
     """The address at which figures are told; empty: nowhere."""
-
-
-def clock_of(file: Path | None) -> Callable[[], datetime]:
-    """The clock of this machine; or one that stands as a file says, for tests and pictures."""
-    if file is None:
-        return lambda: datetime.now(UTC)
-    return lambda: datetime.fromisoformat(file.read_text(encoding="utf-8").strip())
 
 
 class Envelope:
@@ -151,8 +142,7 @@ def create_app(settings: Settings | None = None, web: Path = WEB) -> FastAPI:
         assert settings is not None
         kept = keeper(settings.proof, settings.copies) if settings.proof is not None else None
         database = Database(make_url(settings.serving), key=kept.key if kept is not None else None)
-        now = clock_of(settings.clock)
-        app.state.context = context = Context(database, now=now, disk=settings.disk, setup_code=settings.setup_code, keeper=kept)
+        app.state.context = context = Context(database, disk=settings.disk, setup_code=settings.setup_code, keeper=kept)
         going_on = [asyncio.create_task(follow_the_ledger(context)), asyncio.create_task(daily(context))]
         log.info("started", version=__version__, process=os.getpid())
         with metrics.told_at(settings.metrics):

@@ -5,7 +5,7 @@ import json
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from datetime import UTC, datetime
+from datetime import datetime
 from ssl import SSLContext
 from typing import Any
 from uuid import UUID
@@ -19,6 +19,7 @@ from tight_ledger.core.runs.line_protocol import VERSION, Target
 from tight_ledger.core.runs.panel_wrench import GaugeInHand, aim_of, joint_for
 from tight_ledger.core.simulation import hands
 from tight_ledger.core.simulation.fasteners import Joint
+from tight_ledger.store import clock
 
 STEP_S = 0.02
 LIVE_EVERY_S = 0.1
@@ -34,7 +35,7 @@ class OnTheLine:
     seed: int = 1
     in_real_time: bool = True
     """Otherwise what it does takes no time."""
-    now: Callable[[], datetime] = field(default=lambda: datetime.now(UTC))
+    now: Callable[[], datetime] = field(default=clock.now)
     """Its clock."""
     drop_acks: int = 0
     """Number of acknowledgements that it loses, for tests: those answers are sent again."""

@@ -3,13 +3,13 @@
 import asyncio
 from collections.abc import Awaitable, Callable
 from dataclasses import dataclass, field
-from datetime import UTC, datetime
 
 from uuid6 import uuid7
 
 from tight_ledger.core.runs.line_protocol import Target
 from tight_ledger.core.runs.panel_wrench import STEP_S, PanelAct, PanelWrench, WrenchSaid
 from tight_ledger.core.simulation import hands
+from tight_ledger.store import clock
 
 
 @dataclass
@@ -35,7 +35,7 @@ class Trial:
             return
         if act.type in ("let go", "slip", "twice"):
             self.stop()
-        for said in self.wrench.act(act, datetime.now(UTC), (uuid7(), uuid7())):
+        for said in self.wrench.act(act, clock.now(), (uuid7(), uuid7())):
             await self.tell(said)
 
     async def _hold(self, manner: hands.Manner) -> None:

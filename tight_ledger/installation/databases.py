@@ -9,7 +9,6 @@ import time
 from collections.abc import Awaitable, Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
-from datetime import UTC, datetime
 from pathlib import Path
 from typing import TypeVar
 
@@ -123,11 +122,11 @@ def prepare(found: Databases, keep: Path | None = None) -> list[str]:
     return told
 
 
-async def with_context(found: Databases, work: Callable[[Context], Awaitable[_T]], now: Callable[[], datetime] | None = None) -> _T:
+async def with_context(found: Databases, work: Callable[[Context], Awaitable[_T]]) -> _T:
     """Do work with a context of its own."""
     database = Database(found.serving, key=found.keeper.key if found.keeper is not None else None)
     try:
-        return await work(Context(database, now=now or (lambda: datetime.now(UTC)), keeper=found.keeper))
+        return await work(Context(database, keeper=found.keeper))
     finally:
         await database.close()
 

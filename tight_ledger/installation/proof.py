@@ -3,9 +3,7 @@
 import asyncio
 import os
 import sys
-from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import UTC, datetime
 from multiprocessing import get_context
 from pathlib import Path
 
@@ -16,8 +14,8 @@ from tight_ledger.core.proof.keys import read_public
 from tight_ledger.installation.databases import Databases, with_context
 from tight_ledger.services import checkpoints
 from tight_ledger.services.checkpoints import Verification
+from tight_ledger.store import clock, verification
 from tight_ledger.store import log as log_store
-from tight_ledger.store import verification
 from tight_ledger.store.addresses import read_url
 from tight_ledger.store.verification import KnownOutside, Tell, Verified
 
@@ -69,7 +67,6 @@ def look(
     whole: bool = False,
     against: Path | None = None,
     tell: Tell = lambda _done, _all: None,
-    clock: Callable[[], datetime] = lambda: datetime.now(UTC),
     processes: int | None = None,
 ) -> tuple[Verification, Verified]:
     """Verify the ledger, and write down that it was verified.
@@ -81,7 +78,7 @@ def look(
     Raises:
         Invalid: see `known_outside`.
     """
-    known, at = known_outside(found, against), clock()
+    known, at = known_outside(found, against), clock.now()
     done = verification.verify(found.owner, known, whole=whole, processes=processes or os.cpu_count() or 1, tell=tell)
     said = Verification(
         at=at, whole=whole, entries=done.entries, checkpoints=done.checkpoints, finding=done.findings[0] if done.findings else None
@@ -90,31 +87,24 @@ def look(
     return said, done
 
 
-def at_start(found: Databases, clock: Path | None) -> bool:
-    """Verify what came since the last checkpoint, and make one; a long ledger beside the work, so that nobody waits. Returns whether so.
-
-    Args:
-        clock: see `clock_of`.
-    """
+def at_start(found: Databases) -> bool:
+    """Verify what came since the last checkpoint, and make one; a long ledger beside the work, so that nobody waits. Returns whether so."""
     if verification.about(found.owner) < LONG:
-        _look_and_go_on(found, clock, None)
+        _look_and_go_on(found, None)
         return False
-    get_context("spawn").Process(target=_look_and_go_on, args=(found, clock, 1), daemon=True).start()
+    get_context("spawn").Process(target=_look_and_go_on, args=(found, 1), daemon=True).start()
     return True
 
 
-def _look_and_go_on(found: Databases, clock: Path | None, processes: int | None) -> None:
-    from tight_ledger.api.app import clock_of  # commands that do not serve need not load it
-
-    now = clock_of(clock)
-    said, _ = look(found, clock=now, processes=processes)
+def _look_and_go_on(found: Databases, processes: int | None) -> None:
+    said, _ = look(found, processes=processes)
     if said.finding is None:
-        checkpoint(found, now)
+        checkpoint(found)
         return
     print(f"THE LEDGER DOES NOT FIT ITS CHECKPOINTS. {said.finding.words} Run ./tight verify --whole.", file=sys.stderr, flush=True)
 
 
-def checkpoint(found: Databases, clock: Callable[[], datetime] | None = None, *, restored: bool = False) -> SignedCheckpoint | None:
+def checkpoint(found: Databases, *, restored: bool = False) -> SignedCheckpoint | None:
     """A checkpoint over everything.
 
     Args:
@@ -123,7 +113,7 @@ def checkpoint(found: Databases, clock: Callable[[], datetime] | None = None, *,
     Raises:
         Unreadable: something does not hold; nothing is signed.
     """
-    return asyncio.run(with_context(found, lambda context: checkpoints.make(context, restored=restored), clock))
+    return asyncio.run(with_context(found, lambda context: checkpoints.make(context, restored=restored)))
 
 
 def words(said: Verification, done: Verified) -> list[str]:

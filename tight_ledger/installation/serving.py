@@ -7,7 +7,6 @@ import threading
 from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import dataclass
-from datetime import UTC, datetime
 from pathlib import Path
 from types import FrameType
 from typing import Any
@@ -18,6 +17,7 @@ from tight_ledger.api.app import HOSTS, SETTINGS_VARIABLE, Settings, create_app
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.installation.authority import address_of, certificates, require_name
 from tight_ledger.installation.trust import at, keep_sheet, trust_app
+from tight_ledger.store import clock
 from tight_ledger.store.server import HOST
 
 STOPS_WITHIN_S = 3
@@ -127,7 +127,7 @@ def serve(where: Place, settings: Settings, processes: int, folder: Path) -> Non
 
 def _over_https(where: Place, folder: Path) -> dict[str, Any]:
     """The certificate; and, beside it, plain HTTP that leads to it."""
-    made = certificates(folder, where.names, datetime.now(UTC))
+    made = certificates(folder, where.names, clock.of_the_machine())
     plain = trust_app(made, where.names, where.port, where.plain_port)
     server = uvicorn.Server(uvicorn.Config(plain, host=where.bound, port=where.plain_port, log_level="warning", access_log=False))
     threading.Thread(target=server.run, daemon=True).start()

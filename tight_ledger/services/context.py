@@ -3,7 +3,7 @@
 import asyncio
 from collections.abc import Callable, Coroutine, MutableMapping
 from dataclasses import dataclass, field
-from datetime import UTC, datetime
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 from uuid import UUID
@@ -21,7 +21,7 @@ from tight_ledger.core.records.upcasting import read_entry
 from tight_ledger.core.runs.run import Run, RunState
 from tight_ledger.core.specs.spec import Hand, Spec
 from tight_ledger.services.listeners import Listeners
-from tight_ledger.store import ledger, schema
+from tight_ledger.store import clock, ledger, schema
 from tight_ledger.store import runs as run_store
 from tight_ledger.store import search as search_store
 from tight_ledger.store import shop as shop_store
@@ -97,7 +97,7 @@ class Context:
     """The context of a process."""
 
     database: Database
-    now: Callable[[], datetime] = lambda: datetime.now(UTC)
+    now: Callable[[], datetime] = clock.now
     appender: Appender = field(init=False)
     disk: Path | None = None
     """Where the database keeps its files, if that is on this machine."""

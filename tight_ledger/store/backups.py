@@ -6,7 +6,6 @@ import subprocess
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime
 from pathlib import Path
 from tempfile import NamedTemporaryFile, TemporaryDirectory
 from typing import IO
@@ -16,7 +15,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.records.notes import Note
-from tight_ledger.store import backup_files, ledger, names, schema
+from tight_ledger.store import backup_files, clock, ledger, names, schema
 from tight_ledger.store import shop as shop_store
 from tight_ledger.store.addresses import create_engine, reached
 from tight_ledger.store.database import Database
@@ -114,7 +113,7 @@ def backup(places: Places, file: Path, known: KnownOutside, passphrase: str = ""
     """
     if file.exists():
         raise Invalid("file", f"{file} is there already.", "Give a new name; backups are not overwritten.")
-    owner, at = places.owner, datetime.now(UTC)  # what was in the tables before this moment is in it
+    owner, at = places.owner, clock.now()  # what was in the tables before this moment is in it
     with TemporaryDirectory(dir=file.resolve().parent, prefix=".tight-") as folder:
         dump = Path(folder) / "dump.sql"
         with os.fdopen(os.open(dump, os.O_WRONLY | os.O_CREAT, 0o600), "wb") as out:
@@ -138,7 +137,7 @@ def keep(places: Places, folder: Path, known: KnownOutside, most: int, passphras
         Invalid: as `backup`.
     """
     folder.mkdir(parents=True, exist_ok=True)
-    done = backup(places, folder / datetime.now(UTC).strftime(NAME), known, passphrase)
+    done = backup(places, folder / clock.now().strftime(NAME), known, passphrase)
     for old in sorted(folder.glob("tight-*.backup"))[:-most]:
         old.unlink()
     return done
@@ -209,12 +208,12 @@ async def _enter(places: Places, words: str, epoch: int, *, has_ledger: bool) ->
 
         def note(seq: int) -> Note:
             return Note(
-                id=new_id(), stream=shop_store.STREAM, subject="shop", kind="restored", seq=seq, at_server=datetime.now(UTC),
+                id=new_id(), stream=shop_store.STREAM, subject="shop", kind="restored", seq=seq, at_server=clock.now(),
                 text=words, figure=epoch,
             )  # fmt: skip
 
         if has_ledger:
-            await names.repeat_erasures(connection, str(places.owner.database), datetime.now(UTC))
+            await names.repeat_erasures(connection, str(places.owner.database), clock.now())
         await ledger.add_next(connection, "shop", shop_store.STREAM, note)
 
     try:

@@ -3,7 +3,7 @@
 from tight_ledger.core.kinds.acts import Act, Ask, Doing, go_on
 from tight_ledger.core.kinds.by_hand import ask_if_done
 from tight_ledger.core.kinds.fold_state import FoldState
-from tight_ledger.core.kinds.judged import Judged
+from tight_ledger.core.kinds.judged import OPEN, Judged, JudgedVerdict
 from tight_ledger.core.kinds.plan_builder import Built, PlanBuilder, StepContext
 from tight_ledger.core.kinds.rungs import row_of
 from tight_ledger.core.kinds.step_kind import StepKind
@@ -28,7 +28,11 @@ def _passes(builder: PlanBuilder, step: Do, context: StepContext) -> Built:
 def _judge(fold: FoldState, entry: Entry, pass_: Pass, _pull: Pull) -> Judged:
     if pass_.by_another and entry.by in fold.hands:
         return Judged.stays_open("same_person")
-    return Judged(entry.option or (pass_.options[0].key if len(pass_.options) == 1 else "done"), fold.readings.computed(pass_))
+    keys = [option.key for option in pass_.options]
+    chosen = entry.option or (keys[0] if len(keys) == 1 else None)
+    if keys and chosen not in keys:
+        return Judged(OPEN, verdicts=(JudgedVerdict("no_figure", "answered by none of its options"),), closes=False)
+    return Judged(chosen if keys and chosen else "done", fold.readings.computed(pass_))
 
 
 def _proposes(fold: FoldState, pass_: Pass) -> tuple[str, float | None]:

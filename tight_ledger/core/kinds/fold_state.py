@@ -111,6 +111,11 @@ class FoldState:
         """What an entry was read with; None if it does not say, or if the run does not know it."""
         return self.gauges.get(entry.tools[0]) if entry.tools else None
 
+    def first_of(self, pull_id: str) -> Entry | None:
+        """The entry that closed a pull, or else its last one so far."""
+        progress = self.readings.progress.get(pull_id)
+        return self.readings.closed_by.get(pull_id) or (progress.last if progress is not None else None)
+
     def reopen(self, pull: Pull) -> None:
         """Remove everything that is known about a pull, so that it has to be made again."""
         self.pulls.reopen(pull)

@@ -33,7 +33,7 @@ def torque_of(fold: FoldState, entry: Entry, pull: Pull, rung: Rung | None) -> t
         if setting is None:
             return None, "not_set"
     setting = setting or planned_setting(pull, rung)
-    return (pull.at_fastener(setting.torque_nm) if setting is not None else None), "no_figure"
+    return (pull.at_fastener(setting.shown_nm) if setting is not None else None), "no_figure"
 
 
 def torque_prompt(pull: Pull, doing: Doing, *, with_ladder: bool) -> dict[str, Any]:

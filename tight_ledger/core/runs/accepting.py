@@ -1,5 +1,6 @@
 """What a device may report, and what is asked before it is recorded. Pure: the same rules serve the server and the tablet."""
 
+import math
 from collections.abc import Collection, Sequence
 from uuid import UUID
 
@@ -16,9 +17,10 @@ from tight_ledger.core.base.units import LENGTH_UNITS, USUAL_UNITS, to_nm
 from tight_ledger.core.joints.names import name_of
 from tight_ledger.core.kinds.registry import KINDS
 from tight_ledger.core.kinds.step_kind import Registry, StepKind
+from tight_ledger.core.records.corrections import is_an_instruments, may_correct
 from tight_ledger.core.records.entries import PHYSICAL, TIGHTENING, Entry, Report, Started
 from tight_ledger.core.records.plans import Pass, Plan, Pull, Tooling
-from tight_ledger.core.runs.fold import answers
+from tight_ledger.core.runs.fold import answers, both_measured, is_of, original_of
 from tight_ledger.core.runs.rules import not_seen
 from tight_ledger.core.runs.run import RunState
 from tight_ledger.core.tools.dials import Needle, from_needle
@@ -60,6 +62,8 @@ def accept(
     """
     report = _read_off(started, report)
     require_acceptable(started.plan, state, started.tooling, roles, report)
+    _require_correction(started.plan, entries, roles, report)
+    _require_two(entries, report)
     _require_taken_so(started, state, report)
     _require_within(started.plan, report)
     last = next((e for e in reversed(entries) if e.kind in TIGHTENING and e.device == device), None)
@@ -96,12 +100,71 @@ def require_acceptable(
     if report.fastener is not None and report.fastener not in plan.labels:
         raise Invalid("fastener", f"This joint has no fastener {report.fastener}.", "Name one on the map.")
     if pass_ is not None and pull is not None:
+        if not is_of(pull, report):
+            whose = f"fastener {pull.fastener}" if pull.fastener is not None else "the whole joint"
+            raise Invalid(
+                "fastener", f"{report.pull} is a pull of {whose}, not of {report.fastener}.", "Name the pull and its own fastener."
+            )
+        _require_option(pass_, report)
         _require_figure(kinds[pass_.kind], pull, report)
+    _require_whole_setting(report)
     if report.kind == "set":
         _require_mark(tooling, report)
     _require_said(state, report)
     if report.kind == "deviated":
         require_right(roles, "decide", "kind")
+
+
+def _require_option(pass_: Pass, report: Report) -> None:
+    """A choice is answered by one of its options; what is no choice, by none.
+
+    Raises:
+        Invalid: another word, or none where there are several.
+    """
+    keys = [option.key for option in pass_.options]
+    if report.kind == "confirmed" and not keys and report.option is not None:
+        raise Invalid("option", f"“{report.option}” answers nothing here.", "It is done, or not: send no option.")
+    needed = report.kind == "confirmed" and len(keys) > 1
+    if keys and (needed or report.option is not None) and report.option not in keys:
+        said = f"“{report.option}” is none of the options" if report.option is not None else "Nothing was chosen"
+        raise Invalid("option", f"{said}.", f"Choose {', '.join(keys)}.")
+
+
+def _require_correction(plan: Plan, entries: Sequence[Entry], roles: Collection[Role], report: Report) -> None:
+    """A correction of what may be corrected, by somebody who may; see `records.corrections`.
+
+    Raises:
+        Invalid: nothing that may be corrected so.
+        NotAllowed: an instrument's reading is given to another fastener by somebody who may not decide.
+    """
+    if report.corrects is None:
+        return
+    original = original_of({entry.id: entry for entry in entries}, report)
+    if original is None:
+        raise Invalid("corrects", "This run has no such entry.", "Look at the run again.")
+    step_of = {pull.id: pass_.id for pass_ in plan.passes for pull in pass_.pulls}
+    if not may_correct(original, report, step_of):
+        fault = "What an instrument showed stays as it is." if is_an_instruments(original) else "This does not correct that entry."
+        remedy = "Only a pull, a check, a reading or a task is corrected, by one of its own kind at the same fastener and step."
+        raise Invalid("corrects", fault, remedy)
+    if is_an_instruments(original):
+        require_right(roles, "decide", "corrects")
+
+
+def _require_two(entries: Sequence[Entry], report: Report) -> None:
+    """Two readings are never one pull.
+
+    Raises:
+        Invalid: somebody says so.
+    """
+    if report.kind != "clarified" or report.option != "one":
+        return
+    held = next((entry for entry in entries if entry.id == report.about), None)
+    if held is None:
+        return
+    others = (entry for entry in entries if entry.pull == held.pull and entry.kind in TIGHTENING and entry.id != held.id)
+    if any(both_measured(entry, held) for entry in others):
+        raise Invalid("option", "Both were measured: two readings are two pulls.", "Say two.")
 
 
 def _require_figure(kind: StepKind, pull: Pull, report: Report) -> None:
@@ -194,6 +257,18 @@ def _require_quantity(kind: StepKind, pull: Pull, report: Report) -> None:
     raise Invalid("reading", f"{report.reading.figure:g} {report.reading.unit} answers nothing here.", f"This one is read as {shown}.")
 
 
+def _require_whole_setting(report: Report) -> None:
+    """A setting whose figure and torque are the same value.
+
+    Raises:
+        Invalid: they are not.
+    """
+    setting = report.setting
+    if setting is not None and not math.isclose(setting.torque_nm, setting.shown_nm, rel_tol=1e-6):
+        fault = f"{setting.figure:g} {setting.unit} is {setting.shown_nm:.4g} N·m, not {setting.torque_nm:.4g}."
+        raise Invalid("setting", fault, "Send the figure of the scale, and the torque that it means.")
+
+
 def _require_mark(tooling: Sequence[Tooling], report: Report) -> None:
     """A setting that one of the run's wrenches can have."""
     if report.setting is None or not report.tools:
@@ -263,10 +338,22 @@ def ask_first(
     pass_, pull = planned(plan, report.pull)
     if pass_ is None or pull is None or report.how == "wire":
         return
+    if "late" not in affirmed:
+        _ask_late(state, report)
     if report.kind in TIGHTENING and "again" not in affirmed:
         _ask_again(plan, state, entries, pull, report)
     if report.reading is not None and report.kind in (*TIGHTENING, "measured") and "unit" not in affirmed:
         _ask_figure(kinds[pass_.kind], pull, state, _wrench(tooling, report), report)
+
+
+def _ask_late(state: RunState, report: Report) -> None:
+    """The next pull, after the time in which it had to be made."""
+    until = state.doing.not_after
+    if until is None or state.next[:1] != (report.pull,) or report.kind not in TIGHTENING or report.at_device <= until:
+        return
+    late_s = round((report.at_device - until).total_seconds())
+    fault = f"The time for this ran out {late_s} s ago."
+    raise MustAsk("late", "at_device", fault, "Loosen all and begin again; or go on: then only a lead can release it.")
 
 
 def _ask_again(plan: Plan, state: RunState, entries: Sequence[Entry], pull: Pull, report: Report) -> None:

@@ -61,6 +61,12 @@ def _by_a_steady_check(fold: FoldState, verdict: Verdict) -> bool:
     return checked or _by_the_lead(fold, verdict)
 
 
+def _by_another_time(fold: FoldState, verdict: Verdict) -> bool:
+    """What came too late is good once it was begun again, and made in time; nobody's word is enough."""
+    again = fold.readings.closed_by.get(verdict.pull or "")
+    return again is not None and again.seq > verdict.seq and fold.pulls.outcomes.get(verdict.pull or "") != "late"
+
+
 def _by_the_person(fold: FoldState, verdict: Verdict) -> bool:
     person = fold.unproven[verdict.entry] if verdict.entry is not None else None
     return person is not None and verdict.seq < fold.remedies.vouched.get(person, 0)
@@ -74,6 +80,7 @@ _ANSWERED_BY: dict[str, Callable[[FoldState, Verdict], bool]] = {
     "out_of_band": _by_a_good_reading,
     "unproven_reading": _by_a_good_reading,
     "hurried": _by_a_steady_check,
+    "late": _by_another_time,
     "not_proven": _by_the_person,
     "notice": lambda fold, verdict: verdict.entry in fold.remedies.seen,
     **dict.fromkeys(SETTLED_BY_A_LEAD, lambda fold, verdict: verdict.entry in fold.remedies.settled),

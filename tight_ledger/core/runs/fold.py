@@ -1,6 +1,6 @@
 """The fold: takes a run's entries one after the other, and applies the rules to each."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Literal
 from uuid import UUID
@@ -10,7 +10,8 @@ from tight_ledger.core.kinds.judged import OPEN, Judged, JudgedVerdict
 from tight_ledger.core.kinds.pull_state import PlannedPull
 from tight_ledger.core.kinds.rungs import picked, planned_setting
 from tight_ledger.core.kinds.step_kind import Registry, StepKind
-from tight_ledger.core.records.entries import ANSWERING, PHYSICAL, TIGHTENING, Entry
+from tight_ledger.core.records.corrections import corrected, may_correct, may_take_back
+from tight_ledger.core.records.entries import ANSWERING, PHYSICAL, TIGHTENING, Entry, Report
 from tight_ledger.core.records.plans import Pass, Pull
 from tight_ledger.core.runs import rules
 
@@ -37,34 +38,43 @@ def answers(kinds: Registry) -> dict[str, frozenset[str]]:
     return {entry_kind: frozenset(names) for entry_kind, names in found.items()}
 
 
-def live_entries(entries: Iterable[Entry]) -> list[Entry]:
+def original_of(by_id: Mapping[UUID, Entry], entry: Report) -> Entry | None:
+    """The entry that a chain of corrections began with; None if it corrects nothing that is there."""
+    seen, found = {entry.id}, None
+    while entry.corrects in by_id and entry.corrects not in seen:
+        entry = found = by_id[entry.corrects]
+        seen.add(entry.id)
+    return found
+
+
+def live_entries(entries: Iterable[Entry], step_of: dict[str, str]) -> list[Entry]:
     """Entries that count, in the order in which they count: repeated ids once, undone ones left out, corrections in place.
 
     From last to first, a live `undone` removes the entry that it names, so undoing an undo redoes. All corrections of an
-    entry name the original; the last live correction takes the place of the original.
+    entry name the original; the last live correction takes the place of the original. One that may not (`records.corrections`)
+    counts as an entry of its own, and removes nothing.
+
+    Args:
+        step_of: by pull id, the id of its pass.
     """
     by_id: dict[UUID, Entry] = {}
     for entry in sorted(entries, key=lambda e: e.seq):
         by_id.setdefault(entry.id, entry)
     dead: set[UUID] = set()
+    counts: dict[UUID, Entry] = {}
     place: dict[UUID, int] = {}
-
-    def original(entry: Entry) -> Entry:
-        seen = {entry.id}
-        while entry.corrects in by_id and entry.corrects not in seen:
-            entry = by_id[entry.corrects]
-            seen.add(entry.id)
-        return entry
-
     for entry in reversed(by_id.values()):
         if entry.id in dead:
             continue
-        if entry.undoes in by_id and by_id[entry.undoes].how != "wire":
+        if entry.undoes in by_id and may_take_back(by_id[entry.undoes]):
             dead.add(entry.undoes)
-        elif (root := original(entry)) is not entry:
-            dead.add(entry.id if root.id in dead else root.id)
-            place[entry.id] = root.seq
-    live = [entry for entry in by_id.values() if entry.id not in dead]
+        elif (root := original_of(by_id, entry)) is not None and may_correct(root, entry, step_of):
+            if root.id in dead:
+                dead.add(entry.id)
+                continue
+            dead.add(root.id)
+            counts[entry.id], place[entry.id] = corrected(root, entry), root.seq
+    live = [counts.get(entry.id, entry) for entry in by_id.values() if entry.id not in dead]
     return sorted(live, key=lambda e: (place.get(e.id, e.seq), e.seq))
 
 
@@ -107,8 +117,19 @@ def _clarify(fold: FoldState, kinds: Registry, entry: Entry) -> None:
     if held is None or held.id in fold.remedies.clarified:
         return
     fold.remedies.clarified.add(held.id)
-    if entry.option == "two":
+    first = fold.first_of(held.pull or "")
+    if entry.option == "two" or (first is not None and both_measured(first, held)):
         _answer(fold, kinds, held)
+    elif first is not None and held.reading is not None and first.reading is None:
+        rules.is_measured_after_all(fold, held)
+        _answer(fold, kinds, held)
+
+
+def both_measured(first: Entry, second: Entry) -> bool:
+    """Whether both of two entries carry a reading: two readings are two pulls, unless a person typed the same one twice."""
+    if first.reading is None or second.reading is None:
+        return False
+    return "wire" in (first.how, second.how) or first.reading != second.reading
 
 
 def _answer(fold: FoldState, kinds: Registry, entry: Entry) -> None:
@@ -121,6 +142,11 @@ def _answer(fold: FoldState, kinds: Registry, entry: Entry) -> None:
     planned = pulls.order[entry.pull]
     _, pass_, pull = planned
     kind, decided = kinds[pass_.kind], entry.kind == "deviated"
+    if not is_of(pull, entry):
+        fold.say("off_plan", entry, fastener=fastener, detail=f"told for {entry.pull}, which is another one's")
+        if fastener is not None and entry.kind in TIGHTENING:
+            fold.touched[fastener] = None
+        return
     if pull.fastener is not None and kind.tightens and not decided:
         fold.touched[pull.fastener] = None
     if not decided and kind.answered_by != entry.kind:
@@ -138,6 +164,11 @@ def _answer(fold: FoldState, kinds: Registry, entry: Entry) -> None:
             rules.pace_of_the_pass(fold, kinds, entry, pass_)
 
 
+def is_of(pull: Pull, said: Report) -> bool:
+    """Whether a report names the fastener of its pull, or none."""
+    return said.fastener is None or said.fastener == pull.fastener
+
+
 def _close(fold: FoldState, kinds: Registry, kind: StepKind, entry: Entry, planned: PlannedPull) -> None:
     """Judge an entry at its open pull, and close the pull if the entry is enough for it."""
     index, pass_, pull = planned
@@ -146,7 +177,7 @@ def _close(fold: FoldState, kinds: Registry, kind: StepKind, entry: Entry, plann
     if entry.tools:
         rules.by_the_planned_wrench(fold, entry, pass_, pull)
     decided = entry.kind == "deviated"
-    judged = _decided(entry, pull) if decided or kind.judge is None else kind.judge(fold, entry, pass_, pull)
+    judged = _decided(entry, pass_, pull) if decided or kind.judge is None else kind.judge(fold, entry, pass_, pull)
     for found in judged.verdicts:
         fold.say(found.code, entry, pull, detail=found.detail)
     if entry.how == "wire" and pull.tool is not None:
@@ -171,10 +202,12 @@ def _close(fold: FoldState, kinds: Registry, kind: StepKind, entry: Entry, plann
         rules.good_reading(fold, entry, pass_, pull)
 
 
-def _decided(entry: Entry, pull: Pull) -> Judged:
-    """A lead's decision in the place of what was planned; a figure that nobody measured is said."""
-    has_figure = pull.band is not None or bool(pull.rungs)
-    return Judged(entry.option or "deviated", verdicts=(JudgedVerdict("not_judged"),) if has_figure else ())
+def _decided(entry: Entry, pass_: Pass, pull: Pull) -> Judged:
+    """A lead's decision in the place of what was planned; a figure that nobody measured is said, and a choice that nobody made."""
+    keys = {option.key for option in pass_.options}
+    chosen = entry.option if not keys or entry.option in keys else None
+    judged = pull.band is None and not pull.rungs and (not keys or chosen is not None)
+    return Judged(chosen or "deviated", verdicts=() if judged else (JudgedVerdict("not_judged"),))
 
 
 def pass_state(fold: FoldState, pass_: Pass, current: Pass | None) -> PassState:

@@ -4,6 +4,7 @@ What a figure means for its pull is judged by the kind of step; `answered.py` ha
 behind each verdict is in `records/verdicts.py`.
 """
 
+from collections.abc import Iterable
 from uuid import UUID
 
 from tight_ledger.core.kinds.fold_state import FoldState
@@ -106,7 +107,7 @@ def by_the_planned_wrench(fold: FoldState, entry: Entry, pass_: Pass, pull: Pull
 
 
 def in_time(fold: FoldState, entry: Entry, pass_: Pass, pull: Pull, judged: Judged) -> None:
-    """Judge the time since an earlier step: too early is said; too late is said and closes the rest of the pass as late."""
+    """Judge the time since an earlier step. Each pull is early or late by itself; the others of its pass are still to be made."""
     start = timed_from(fold, pass_)
     if start is None:
         return
@@ -114,9 +115,12 @@ def in_time(fold: FoldState, entry: Entry, pass_: Pass, pull: Pull, judged: Judg
     if pass_.at_least_s is not None and elapsed_s < pass_.at_least_s:
         fold.say("early", entry, pull)
     if pass_.at_most_s is not None and elapsed_s > pass_.at_most_s:
-        fold.say("late", entry, pull)
-        for other in pass_.pulls:
-            if other.id == pull.id or fold.pulls.is_open(pass_, other):
+        fold.pulls.close_as(pull.id, "late")
+        if "late" not in pass_.again_on:
+            fold.say("late", entry, pull)
+            return
+        for other in pass_.pulls:  # the step's own loop loosens all and begins again
+            if fold.pulls.is_open(pass_, other):
                 fold.pulls.close_as(other.id, "late")
     elif judged.outcome in ("ok", "done", "turned"):
         fold.pulls.close_as(pull.id, "in_time")
@@ -176,13 +180,19 @@ def pulled_again(fold: FoldState, kinds: Registry, entry: Entry, pass_: Pass, pu
 
 def is_held(fold: FoldState, entry: Entry, pull: Pull) -> bool:
     """Hold an entry back if it was made without having seen another for the same pull, until someone says: one pull, or two."""
-    progress = fold.readings.progress.get(pull.id)
-    first = fold.readings.closed_by.get(pull.id) or (progress.last if progress is not None else None)
+    first = fold.first_of(pull.id)
     if first is None or not not_seen(entry, first) or entry.id in fold.remedies.clarified:
         return False
     fold.held[entry.id] = entry
     fold.say("one_or_two", entry, pull)
     return True
+
+
+def is_measured_after_all(fold: FoldState, entry: Entry) -> None:
+    """It was one pull, and the later entry is the one that measured it: what the press said of it is judged again by the reading."""
+    _, _, pull = fold.pulls.order[entry.pull or ""]
+    fold.reopen(pull)
+    fold.pulls.first = (0, 0)
 
 
 def not_seen(entry: Report, first: Entry) -> bool:
@@ -208,6 +218,8 @@ def starts_again(fold: FoldState, kinds: Registry, entry: Entry) -> None:
     planned = [row for fastener in loose for row in _since_loose(fold, fastener)]
     first = min((index for index, _, pull in planned if pull.id in pulls.outcomes), default=len(pulls.order))
     planned += [row for row in pulls.order.values() if row[2].fastener is None and row[0] > first and _is_of_the_whole(kinds, row[1])]
+    if entry.fastener is None:
+        planned += _what_time_runs_from(fold, planned)
     for _, pass_, pull in planned:
         if not any(pass_.until_loops) or newest.get((pass_.step, pass_.item)) == pass_.id:
             fold.reopen(pull)
@@ -221,6 +233,12 @@ def starts_again(fold: FoldState, kinds: Registry, entry: Entry) -> None:
             fold.yielded.pop(fastener, None)
         elif in_yield is not None and in_yield.once:
             fold.say("spent", entry, fastener=fastener)
+
+
+def _what_time_runs_from(fold: FoldState, again: Iterable[PlannedPull]) -> list[PlannedPull]:
+    """The tasks on the joint from which the time of passes runs that are made again: sealant is put on anew."""
+    starts = {pass_id for _, pass_, _ in again if pass_.at_most_s is not None for rounds in pass_.after for pass_id in rounds}
+    return [row for row in fold.pulls.order.values() if row[1].id in starts and row[2].fastener is None]
 
 
 def _is_of_the_whole(kinds: Registry, pass_: Pass) -> bool:

@@ -16,7 +16,8 @@ from tight_ledger.core.kinds.pull_state import PlannedPull, PullStatus
 from tight_ledger.core.kinds.registry import KINDS
 from tight_ledger.core.kinds.rungs import picked, planned_setting
 from tight_ledger.core.kinds.step_kind import Registry
-from tight_ledger.core.records.entries import ANSWERING, TIGHTENING, Entry, Outcome
+from tight_ledger.core.records.corrections import may_take_back
+from tight_ledger.core.records.entries import TIGHTENING, Entry, Outcome
 from tight_ledger.core.records.plans import Pass, Plan, Pull, Rung
 from tight_ledger.core.records.verdicts import BAD, SETTLED_BY_A_LEAD, Verdict
 from tight_ledger.core.runs.answered import all_verdicts
@@ -24,9 +25,6 @@ from tight_ledger.core.runs.fold import PassState, decided_passes, live_entries,
 from tight_ledger.core.runs.rules import timed_from
 from tight_ledger.core.tools.gauges import RankedGauge, rank_gauges
 from tight_ledger.core.tools.wrenches import Setting
-
-REVERSIBLE: frozenset[str] = ANSWERING | {"replaced", "set", "clarified"}
-"""Kinds of entry that can be taken back; what an instrument sent cannot."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,7 +127,7 @@ class Run:
     def _take(self, entry: Entry) -> None:
         self._live.append(entry)
         self._live_ids.append(entry.id)
-        if entry.kind in REVERSIBLE and entry.how != "wire":
+        if may_take_back(entry) and entry.kind != "undone":
             self._reversible.append(entry)
         if entry.kind == "retooled" and entry.started is not None:
             self._use(entry.started.plan)
@@ -146,6 +144,11 @@ class Run:
             if self._outcome is not None and entry.kind in TIGHTENING | {"loosened", "replaced"}:
                 self._fold.say("not_called_for", entry)
             take(self._fold, self._kinds, entry)
+
+    @property
+    def step_of(self) -> dict[str, str]:
+        """By pull id, the id of its pass; the same whatever the tools."""
+        return {pull.id: pass_.id for pass_ in self._first_plan.passes for pull in pass_.pulls}
 
     def knows(self, entry_id: UUID) -> bool:
         """Whether an entry was taken in."""
@@ -165,7 +168,7 @@ class Run:
                 self._take(entry)
         else:
             self.entries.sort(key=lambda e: e.seq)
-            self._restart(live_entries(self.entries))
+            self._restart(live_entries(self.entries, self.step_of))
 
     def state(self) -> RunState:
         """The run as it stands."""

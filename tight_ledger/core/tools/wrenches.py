@@ -113,6 +113,11 @@ class Setting(Model):
     unit: TorqueUnit
     torque_nm: Computed
 
+    @property
+    def shown_nm(self) -> float:
+        """What the scale's figure means [N·m]; what was sealed beside it is not believed."""
+        return to_nm(self.figure, self.unit)
+
 
 def set_wrench(wrench: Wrench, band: Band, *, aim_nm: float, factor: float = 1.0, allowance_nm: float = 0.0) -> Setting:
     """The settable mark nearest to the aim among those inside the band; of two as near, the lower.

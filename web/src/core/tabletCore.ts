@@ -9,8 +9,6 @@ type State = "not begun" | "beginning" | "ready" | "failed";
 type Running = { digest: string; core: string };
 type Me = Schemas["Me"] & { unproven?: boolean };
 
-/** A browser without a service worker is not waited for. */
-const KEEPER_WITHIN_MS = 4_000;
 /** What names the core that the server gives away. */
 const NAMED = "/core/core.json";
 /** How long to wait before a core that failed is started again; the wait doubles each time, up to a limit. */
@@ -69,10 +67,8 @@ class TabletCore {
     this.open();
   }
 
-  /** Opened once the service worker keeps what is fetched, so that it is there without the server too. */
-  private async open(): Promise<void> {
-    const given = new Promise((resolve) => setTimeout(resolve, KEEPER_WITHIN_MS));
-    await Promise.race([navigator.serviceWorker?.ready ?? given, given]);
+  /** The worker stores its own files on the tablet, so that it need not wait for the service worker. */
+  private open(): void {
     this.worker = new Worker(new URL("./worker.ts", import.meta.url), { type: "module" });
     this.worker.onmessage = ({ data }: MessageEvent<Told>) => this.told(data);
     this.worker.onerror = () => this.failed();
