@@ -4,6 +4,7 @@ import os
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from threading import Lock
+from uuid import uuid4
 
 ON = "TIGHT_TEST_ON"
 """Names another day and time to start on, in UTC: `./tight test --on 2026-12-31T23:58`."""
@@ -34,7 +35,7 @@ class Clock:
         self.set(at)
 
     def set(self, at: datetime) -> None:
-        new = self.file.with_suffix(".new")
+        new = self.file.with_suffix(f".{uuid4().hex}")  # two shops of one database share a clock
         new.write_text(at.isoformat())
         new.replace(self.file)  # whoever reads meanwhile reads the old time or the new one
 

@@ -244,7 +244,13 @@ class Hand:
         self.id = shop.person(name)
         self.clock, self.shops_clock = shop.clock.now() - timedelta(hours=1), shop.clock
         known = {"tight_tablet": shop.tablet(tablet), "tight_session": shop.session(name, tablet)}
-        self.http = httpx.Client(base_url=shop.url, timeout=30, cookies=known, verify=shop.trusts)
+        hooks = {"request": [self._takes_time]}
+        self.http = httpx.Client(base_url=shop.url, timeout=30, cookies=known, verify=shop.trusts, event_hooks=hooks)
+
+    def _takes_time(self, request: httpx.Request) -> None:
+        """Whatever somebody does comes a second after what was done before it."""
+        if request.method != "GET":
+            self.shops_clock.wind(seconds=1)
 
     def command(self, path: str, body: dict | None = None, method: str = "POST", **query) -> httpx.Response:
         """What changes something, with an id made for it."""

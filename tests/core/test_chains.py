@@ -1,9 +1,14 @@
 """What is on the end of a wrench: gears, extensions, joints and crowfeet in a chain."""
 
+import math
+
 import pytest
 
 from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.planning.ranking import Bench, _reaction
 from tight_ledger.core.tools.adapters import (
+    SQUARE_LIMIT_NM,
     Crowfoot,
     DriveAdapter,
     Extension,
@@ -30,6 +35,27 @@ def test_a_gear_in_a_chain_divides_the_setting_and_the_windup_before_it():
     assert "runs back" in found.cautions[1]
     small = Socket(kind="socket", drive="1/2 in", limit_nm=100)
     assert (chain("1/2 in", None, (small, GEAR)).limit_nm, chain("1/2 in", None, (small, GEAR)).limited_by) == (400, "the socket")
+
+
+@pytest.mark.parametrize("tilt_deg", [0, 12])
+@pytest.mark.parametrize(("angle_deg", "length_mm", "lever_mm"), [(180, 90, 300), (0, 90, 300), (0, 40, 500), (120, 60, 250)])
+def test_a_square_bears_what_it_sees(angle_deg, length_mm, lever_mm, tilt_deg):
+    """Folded back a crowfoot asks for a higher setting than the fastener gets, straight for a lower one; derived from its lever."""
+    foot = Crowfoot(kind="crowfoot", drive="3/8 in", length_mm=length_mm, angle_deg=angle_deg, limit_nm=1_000)
+    found = chain("3/8 in", lever_mm, (foot,), tilt_deg)
+    assert found.limited_by == "the square of 3/8 in"
+    setting = found.limit_nm * lever_mm / (lever_mm + length_mm * math.cos(math.radians(angle_deg))) / math.cos(math.radians(tilt_deg))
+    assert setting == pytest.approx(SQUARE_LIMIT_NM["3/8 in"])
+    weak = foot.model_copy(update={"limit_nm": 20})
+    assert chain("3/8 in", lever_mm, (weak,), tilt_deg).limit_nm == pytest.approx(20)  # its own limit is for what it delivers
+
+
+def test_of_two_multipliers_the_arm_at_the_fastener_bears_most():
+    """230 N·m through 4:1 at the wrench, then 3:1, 90 % each: 230 − 230/2.7 at the second (derived)."""
+    first = Multiplier(kind="multiplier", name="4:1", drive="1/2 in", to="3/4 in", ratio=4, efficiency=0.9, limit_nm=900)
+    second = Multiplier(kind="multiplier", name="3:1", drive="3/4 in", to="1 in", ratio=3, efficiency=0.9, limit_nm=2_000)
+    held = _reaction((first, second), 230, Bench(policy=Policy()))
+    assert held.reaction_nm == pytest.approx(230 - 230 / 2.7)
 
 
 def test_a_chain_of_a_step_an_extension_and_a_crowfoot():

@@ -37,6 +37,22 @@ def test_the_likeliest_comes_first(points, name, order):
     assert sorted(first.order, key=int) == [str(n + 1) for n in range(len(points))]
 
 
+@given(st.integers(1, 8), st.integers(1, 10), st.integers(20, 200), st.integers(20, 200))
+def test_what_is_proposed_for_a_grid_passes_the_cores_own_measure(rows, columns, wide, high):
+    if not 2 <= rows * columns <= 60:
+        return
+    layout = layout_of(grid_points(rows, columns, wide * (columns - 1), high * (rows - 1)))
+    first = sequences(layout)[0]
+    assert sorted(first.order, key=int) == [str(n + 1) for n in range(rows * columns)]
+    assert not measure_order(layout, first.order).is_odd
+
+
+def test_four_corners_cross_and_three_studs_have_no_opposite():
+    four = sequences(layout_of(grid_points(2, 2, 90, 60)))
+    assert (four[0].name, set(four[0].order[:2]) in ({"1", "4"}, {"2", "3"})) == ("outward, opposite sides", True)
+    assert [way.name for way in sequences(layout_of(circle_points(3, 200)))] == ["once round"]
+
+
 @given(st.lists(st.tuples(st.integers(-300, 300), st.integers(-300, 300)), min_size=2, max_size=60, unique=True))
 def test_every_way_takes_every_fastener_once(points):
     for way in sequences(layout_of(points)):

@@ -91,6 +91,7 @@ class Tablet:
     def later(self) -> None:
         """The tablet's clock goes on by as long as a pull takes; it stands still in between."""
         self.clock += A_PULL
+        self.shop.clock.wind(seconds=A_PULL.total_seconds())
         self.context.clock.set_fixed_time(self.clock)
 
     def tap(self, name: str, *, exact: bool = False) -> None:
@@ -195,6 +196,16 @@ class Tablet:
         expect(self.button("Finish")).to_be_visible()  # only then is it known that no other joint of the job comes next
         self.page.keyboard.press("Space")
         self.tap("Good: end it")
+
+    def holds(self, path: str) -> list[Route]:
+        """Requests on a path stand still until the test lets each go on; they are in the list that it returns."""
+        held: list[Route] = []
+
+        def hold(route: Route) -> None:
+            held.append(route)
+
+        self.page.route(path, hold)
+        return held
 
     def loses_an_answer(self, path: str) -> None:
         """The first answer on a path is lost on its way back; the server did what it was asked."""

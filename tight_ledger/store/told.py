@@ -11,6 +11,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Unreadable
 from tight_ledger.core.base.models import canonical
+from tight_ledger.core.library.revisions import changes
 from tight_ledger.core.machines.meters import Meter
 from tight_ledger.core.records.notes import Note
 from tight_ledger.core.records.recalls import Notice, of_machine, of_person, of_spec, of_tool
@@ -47,8 +48,11 @@ async def derive(connection: AsyncConnection, subject: SubjectKind, stream: UUID
         return in_short(notes, of_person(notes))
     if subject == "machine":
         return in_short(notes, of_machine(notes))
-    later = {(stream, note.revision) for note in notes if note.kind == "checked" and note.revision is not None and note.revision > 1}
-    return in_short(notes, of_spec(notes, {spec.revision: spec.change for spec in await spec_store.read_many(connection, later)}))
+    if not any(note.kind == "checked" and (note.revision or 1) > 1 for note in notes):
+        return in_short(notes, of_spec(notes, {}))
+    every = {(stream, note.revision) for note in notes if note.kind == "entered" and note.revision is not None}
+    specs = {spec.revision: spec for spec in await spec_store.read_many(connection, every)}
+    return in_short(notes, of_spec(notes, dict(changes(notes, specs))))
 
 
 def _doubted(notice: Notice, notes: Sequence[Note]) -> Notice:

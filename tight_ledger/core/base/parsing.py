@@ -7,7 +7,7 @@ import re
 import unicodedata
 from dataclasses import dataclass
 from functools import cache
-from typing import Generic, NamedTuple, TypeVar
+from typing import Generic, Literal, NamedTuple, TypeVar
 
 from tight_ledger.core.base.bands import Band
 from tight_ledger.core.base.errors import Invalid
@@ -81,6 +81,8 @@ def plain(text: str) -> str:
 
 _FIGURE = r"\d+(?:[.,]\d+)?(?:e[+-]?\d+)?|nan|inf(?:inity)?"
 _PLUS_MINUS = r"±|\+\s?/\s?-|\+-"
+_MOST = r"at most|no more than|not (?:more than|over)|up to|max(?:imum)?\.?|≤|<=|<"
+_LEAST = r"at least|no less than|not (?:less than|under)|min(?:imum)?\.?|≥|>=|>"
 _SEPARATOR = re.compile(r"\s*(?:[()/=;,]|\bor\b)[\s(]*|\s*\.?\s*$")
 
 
@@ -92,7 +94,8 @@ class _Piece(Generic[Unit]):
     second: str
     plus_minus: bool
     percent: bool
-    most: bool
+    limit: Literal["", "most", "least"]
+    """Whether it is only the highest or the lowest that may be."""
     unit: Unit | None
 
 
@@ -100,8 +103,9 @@ class _Piece(Generic[Unit]):
 def _piece_pattern(spellings: Spellings[Unit]) -> re.Pattern[str]:
     unit = rf"(?:{'|'.join(pattern for pattern, _ in spellings)})(?![a-z])"
     return re.compile(
-        rf"(?P<most>at most|max\.?|≤|<=)?\s*(?P<first>{_FIGURE})\s*(?P<unit>{unit})?\s*"
+        rf"(?:(?P<most>{_MOST})|(?P<least>{_LEAST}))?\s*(?P<first>{_FIGURE})\s*(?P<unit>{unit})?\s*"
         rf"(?:(?P<sign>{_PLUS_MINUS}|[–—-]|\bto\b|\.{{2,3}}|…)\s*(?P<second>{_FIGURE}))?\s*(?P<percent>%)?\s*(?P<after>{unit})?"
+        r"\s*(?:(?P<most_after>max(?:imum)?\b\.?)|(?P<least_after>min(?:imum)?\b\.?))?"
     )
 
 
@@ -118,7 +122,8 @@ def _pieces(text: str, spellings: Spellings[Unit]) -> list[_Piece[Unit]]:
             return []
         found.append(
             _Piece(
-                first=match["first"], second=match["second"] or "", percent=bool(match["percent"]), most=bool(match["most"]),
+                first=match["first"], second=match["second"] or "", percent=bool(match["percent"]),
+                limit="most" if match["most"] or match["most_after"] else "least" if match["least"] or match["least_after"] else "",
                 plus_minus=bool(match["sign"] and re.fullmatch(_PLUS_MINUS, match["sign"])), unit=next(iter(units), None),
             )
         )  # fmt: skip
@@ -186,10 +191,40 @@ def parse_torque(text: str) -> Band:
         if piece.percent and not piece.plus_minus:
             raise Invalid("torque", f"“{text}” mixes a share and a unit.", "Write 30 % alone, or the figure with its unit.")
         _require_readable("torque", said, ".,", MOST_TORQUE_NM / NM_PER_UNIT[piece.unit])
+    if any(piece.limit for piece in pieces):
+        return _aimed_within(pieces, text)
     band = _torque(pieces[0], text)
     for other in pieces[1:]:
         _require_agreement(pieces[0], other, text)
+        if other.second and not pieces[0].second:
+            band = _spread_as(band, _torque(other, text))
     return band
+
+
+def _aimed_within(pieces: list[_Piece[TorqueUnit]], text: str) -> Band:
+    """A figure to aim at with a limit behind it: `105 N·m, max 110 N·m`. A limit alone does not say what to pull to.
+
+    Raises:
+        Invalid: nothing to aim at, or it lies beyond its limit.
+    """
+    aim, *limits = pieces
+    if aim.limit or len(limits) != 1 or not limits[0].limit or limits[0].second or (aim.second and not aim.plus_minus):
+        side = "most" if pieces[0].limit == "most" else "least"
+        fault = f"“{text.strip()}” says the {side}, not what to pull to."
+        raise Invalid("torque", fault, "Write the figure to aim at before it: 105 N·m, max 110 N·m.")
+    band = _torque(aim, text)
+    assert limits[0].unit is not None
+    limit_nm, target = to_nm(_number(limits[0].first), limits[0].unit), band.aim()
+    low, high = (band.low, limit_nm) if limits[0].limit == "most" else (limit_nm, band.high)
+    if not low <= target <= high:
+        raise Invalid("torque", f"In “{text.strip()}” the figure to aim at lies beyond its limit.", "Look at both figures once more.")
+    return band.model_copy(update={"low": low, "high": high})
+
+
+def _spread_as(band: Band, other: Band) -> Band:
+    """A figure with the tolerance that stands with its other unit: `74 lbf·ft (100 N·m ± 10 %)`."""
+    target = other.aim()
+    return band.model_copy(update={"low": band.aim() * other.low / target, "high": band.aim() * other.high / target})
 
 
 def _require_known_unit(said: str) -> None:
@@ -230,28 +265,52 @@ def _torque(piece: _Piece[TorqueUnit], text: str) -> Band:
 
 
 def _require_agreement(first: _Piece[TorqueUnit], other: _Piece[TorqueUnit], text: str) -> None:
-    """Two units of one figure say the same, as far as their last digits tell."""
-    assert first.unit is not None
-    assert other.unit is not None
-    if bool(first.second) != bool(other.second) or first.plus_minus != other.plus_minus:
+    """Two units of one figure say the same, as far as their last digits tell: the figure, and its limits if both give them.
+
+    Raises:
+        Invalid: they contradict, or one is a range and the other a single figure.
+    """
+    ranges = [bool(piece.second) and not piece.plus_minus for piece in (first, other)]
+    singles = [not piece.second for piece in (first, other)]
+    if (ranges[0] and singles[1]) or (singles[0] and ranges[1]):
         raise Invalid("torque", f"“{text}” gives one figure and one range.", "Give the same in both units, or in one unit only.")
-    for figures, other_figures in ((first.first, other.first), (first.second, other.second)):
-        if not figures or (first.percent and figures is first.second):
-            continue
-        (low, high), (other_low, other_high) = _meant_nm(figures, first.unit), _meant_nm(other_figures, other.unit)
+    both = not any(singles)
+    said, meant = (_limits_nm(piece) if both else [_figure_nm(piece)] for piece in (first, other))
+    for (low, high), (other_low, other_high) in zip(said, meant, strict=True):
         if high < other_low or other_high < low:
-            said = f"{from_nm(to_nm(_number(other_figures), other.unit), first.unit):.4g} {first.unit}"
+            assert first.unit is not None
+            seen, wanted = (from_nm((a + b) / 2, first.unit) for a, b in ((other_low, other_high), (low, high)))
             raise Invalid(
-                "torque", f"“{text}” contradicts itself: {other_figures} {other.unit} is {said}, not {figures} {first.unit}.",
+                "torque", f"“{text}” contradicts itself: the second says {seen:.4g} {first.unit} where the first says {wanted:.4g}.",
                 "Look at the document once more.",
             )  # fmt: skip
 
 
-def _meant_nm(text: str, unit: TorqueUnit) -> tuple[float, float]:
-    """What a written figure can stand for: half of its last digit either way [N·m]."""
-    places = len(text.replace(",", ".").partition(".")[2])
-    half = 0.5 * 10.0**-places
-    return (_number(text) - half) * NM_PER_UNIT[unit], (_number(text) + half) * NM_PER_UNIT[unit]
+def _figure_nm(piece: _Piece[TorqueUnit]) -> tuple[float, float]:
+    """Between what its first figure can lie [N·m]: half of its last digit either way."""
+    assert piece.unit is not None
+    half = _half_digit(piece.first)
+    return to_nm(_number(piece.first) - half, piece.unit), to_nm(_number(piece.first) + half, piece.unit)
+
+
+def _limits_nm(piece: _Piece[TorqueUnit]) -> list[tuple[float, float]]:
+    """Between what its lower and its upper limit can lie [N·m], as far as the last digits of both figures tell."""
+    assert piece.unit is not None
+    first, second = _number(piece.first), _number(piece.second)
+    half, second_half = _half_digit(piece.first), _half_digit(piece.second)
+    if not piece.plus_minus:
+        spans = [(first, half), (second, second_half)]
+    elif piece.percent:
+        slack = half * (1 + second / 100) + first * second_half / 100
+        spans = [(first * (1 - second / 100), slack), (first * (1 + second / 100), slack)]
+    else:
+        spans = [(first - second, half + second_half), (first + second, half + second_half)]
+    return [(to_nm(limit - slack, piece.unit), to_nm(limit + slack, piece.unit)) for limit, slack in spans]
+
+
+def _half_digit(text: str) -> float:
+    """Half of the last digit of a written figure."""
+    return 0.5 * 10.0 ** -len(text.replace(",", ".").partition(".")[2])
 
 
 def parse_figure(text: str) -> Typed:
@@ -340,10 +399,10 @@ def _no_band(text: str) -> Invalid:
 
 
 def _measured(piece: _Piece[Unit], unit: ReadingUnit, quantity: Quantity, text: str) -> Band:
-    if piece.most == bool(piece.second) or piece.percent:
+    if (piece.limit == "most") == bool(piece.second) or piece.limit == "least" or piece.percent:
         raise _no_band(text)
     first, second = _number(piece.first), _number(piece.second) if piece.second else 0.0
-    low, high, target = (0.0, first, None) if piece.most else (first, second, None)
+    low, high, target = (0.0, first, None) if piece.limit == "most" else (first, second, None)
     if piece.plus_minus:
         low, high, target = first - second, first + second, to_stored(first, unit)
     if not 0 <= low <= high:

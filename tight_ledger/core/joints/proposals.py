@@ -9,7 +9,7 @@ from collections.abc import Sequence
 
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.joints.layouts import Layout, ranked
-from tight_ledger.core.joints.order_measures import is_circle, is_line, measure_order, middle
+from tight_ledger.core.joints.order_measures import columns_of, is_circle, is_line, measure_order, middle
 from tight_ledger.core.joints.orders import centre_out, outward, rows_of_two, star
 
 
@@ -79,7 +79,9 @@ def sequences(layout: Layout) -> tuple[Way, ...]:
         ways += [("from the middle", [along[n - 1] for n in centre_out(len(points))]), ("end to end", along)]
     elif is_circle(points):
         rim = round_about(points)
-        ways += [("crossing", [rim[n - 1] + 1 for n in star(len(points))]), ("once round", [n + 1 for n in rim])]
+        crosses = len(points) > 3  # of three, none stands opposite to another
+        ways += [("crossing", [rim[n - 1] + 1 for n in star(len(points))])] if crosses else []
+        ways += [("once round", [n + 1 for n in rim])]
     else:
         ways += _rows(points)
         ways += [
@@ -92,12 +94,32 @@ def sequences(layout: Layout) -> tuple[Way, ...]:
 
 
 def _rows(points: Sequence[tuple[float, float]]) -> list[tuple[str, Sequence[int]]]:
-    """Two rows of as many, numbered row by row: a head."""
+    """Rows of as many: a head of two, numbered row by row; more of them by their columns. Four corners only cross."""
     half = len(points) // 2
     upper, lower = points[:half], points[half:]
-    if len(points) % 2 or len({y for _, y in upper}) != 1 or len({y for _, y in lower}) != 1 or half < 2:
-        return []
-    return [("from the middle", rows_of_two(half))] if [x for x, _ in upper] == [x for x, _ in lower] else []
+    in_two = len(points) % 2 == 0 and len({y for _, y in upper}) == len({y for _, y in lower}) == 1
+    if in_two and half > 2 and [x for x, _ in upper] == [x for x, _ in lower]:
+        return [("from the middle", rows_of_two(half))]
+    away = columns_of(points)
+    return [("from the middle", by_columns(points, away))] if away is not None else []
+
+
+def by_columns(points: Sequence[tuple[float, float]], away: Sequence[float]) -> list[int]:
+    """From the middle column outward; of a column the middle first, and each next one as far as can be from the last. Places from 1.
+
+    Args:
+        away: by point, its distance from the middle column [mm].
+    """
+    _, y = middle(points)
+    left, found = set(range(len(points))), list[int]()
+    while left:
+        nearest = min((away[n], round(abs(points[n][1] - y), 3)) for n in left)
+        alike = [n for n in left if (away[n], round(abs(points[n][1] - y), 3)) == nearest]
+        last = points[found[-1]] if found else (0.0, 0.0)
+        _, farthest = max((round(math.dist(points[n], last), 3), -n) for n in alike)
+        found.append(-farthest)
+        left.remove(-farthest)
+    return [n + 1 for n in found]
 
 
 def why(layout: Layout, order: str = "main") -> str:

@@ -20,7 +20,10 @@ MPA_PER_KSI = 6.894757293168362
 _FRACTIONS = {"¼": "1/4", "½": "1/2", "¾": "3/4", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8"}
 NUMBER_SIZES_FROM = 24.0
 """From this number of threads an inch, a whole number is a number size; below it, inches (ASME B1.1)."""
-_METRIC = re.compile(r"^m\s*(\d+(?:[.,]\d+)?)(?:\s*[x×*-]\s*(\d*[.,]\d+|\d))?(?:\s*-?\s*\d[a-z]\w*)?(?:\s*lh)?$")
+_METRIC = re.compile(
+    r"^m\s*(?P<size>\d+(?:[.,]\d+)?)(?:\s*[x×*-]\s*(?P<second>\d*[.,]\d+|\d+)(?![\d]|[a-wyz]))?(?:\s*[x×*]\s*(?P<third>\d+(?:[.,]\d+)?))?"
+    r"(?:\s*-?\s*\d[a-z]\w*)?(?:\s*lh)?$"
+)
 _UNIFIED = re.compile(
     r"^(?P<size>\#\s*\d+|no\.?\s*\d+|\d+[\s-]\d+/[1-9]\d*|\d+/[1-9]\d*|\d+(?:\.\d+)?)\s*(?:in|\"|″)?\s*[-–\s]\s*"
     r"(?:(?P<per_inch>\d+(?:\.5)?)\s*)?(?:tpi\s*)?(?P<series>unc|unf|unef|uns|un)?(?:\s*-?\s*\d[ab])?(?:\s*lh)?$"
@@ -36,6 +39,8 @@ class Thread(Model):
     designation: str
     diameter_mm: float
     pitch_mm: float
+    length_mm: float | None = None
+    """Of the bolt, where it was written with it."""
 
     @property
     def stress_area_mm2(self) -> float:
@@ -84,7 +89,10 @@ def parse_thread(text: str) -> Thread:
     for sign, fraction in _FRACTIONS.items():
         said = re.sub(rf"(?<=\d)\s*{sign}", f" {fraction}", said).replace(sign, fraction)
     if match := _METRIC.match(said):
-        return _metric(text, float(match[1]), float(match[2]) if match[2] else None)
+        second, third = (float(match[name]) if match[name] else None for name in ("second", "third"))
+        if second is not None and third is None and _is_length(float(match["size"]), second):
+            second, third = None, second
+        return _metric(text, float(match["size"]), second, third)
     if _PIPE.search(said):
         raise Invalid(
             "thread", f"“{text}” is a pipe thread; none is covered here.", "Work to the maker's own figure, and write it in a note."
@@ -96,7 +104,13 @@ def parse_thread(text: str) -> Thread:
     raise Invalid("thread", f"“{text}” is not a thread.", "Write M12×1.5, M12, 1/2-20, 1/2 UNF or #10-24.")
 
 
-def _metric(text: str, diameter_mm: float, pitch_mm: float | None) -> Thread:
+def _is_length(diameter_mm: float, second: float) -> bool:
+    """Whether a figure behind the diameter is the bolt's length: no thread is so coarse. The coarse pitch is the largest that is usual."""
+    coarse = tables()["metric_coarse_pitch_mm"].get(f"{diameter_mm:g}", 0.0)
+    return second >= diameter_mm / 2 or second > max(2 * coarse, 4.0)
+
+
+def _metric(text: str, diameter_mm: float, pitch_mm: float | None, length_mm: float | None) -> Thread:
     coarse = tables()["metric_coarse_pitch_mm"].get(f"{diameter_mm:g}")
     if pitch_mm is None and coarse is None:
         raise Invalid("thread", f"“{text}” has no usual pitch.", f"Write the pitch: M{diameter_mm:g}×…")
@@ -104,7 +118,9 @@ def _metric(text: str, diameter_mm: float, pitch_mm: float | None) -> Thread:
     if not (1 <= diameter_mm <= 150 and 0.2 <= pitch <= 8 and pitch < diameter_mm / 2):
         raise Invalid("thread", f"“{text}” is no thread that is made.", "Look at diameter and pitch once more.")
     written = f"M{diameter_mm:g}" if pitch == coarse else f"M{diameter_mm:g}×{pitch:g}"
-    return Thread(system="metric", designation=written, diameter_mm=diameter_mm, pitch_mm=pitch)
+    if length_mm is not None and not 1 <= length_mm <= 2_000:
+        raise Invalid("thread", f"“{text}”: no bolt is {length_mm:g} mm long.", "Write M8×1.25×40, or leave the length out.")
+    return Thread(system="metric", designation=written, diameter_mm=diameter_mm, pitch_mm=pitch, length_mm=length_mm)
 
 
 def _unified(text: str, size: str, per_inch: float | None, series: str) -> Thread:
@@ -160,6 +176,26 @@ def classes_at(diameter_mm: float) -> tuple[str, ...]:
     )
 
 
+_CLASS = re.compile(r"^(?:iso\s*898(?:-1)?\s*)?(?:property\s+)?(?:class|cl\.?|grade|gr\.?|festigkeitsklasse)?\s*(\d{1,2}[.,]\d)$")
+_GRADE = re.compile(r"^(?:sae\s*)?(?:j\s*429\s*)?(?:grade|gr\.?)\s*(\d)$")
+_STAINLESS = re.compile(r"^(?:iso\s*3506(?:-1)?\s*)?(?:class\s+)?a\s*[1-5]\s*[-–\s]\s*(\d{2})$")
+
+
+def read_class(text: str) -> str | None:
+    """The name under which a class is known here, as people write it: `8.8`, `class 10.9`, `Grade 8`, `A2-70`; None if it is none.
+
+    Stainless classes are known by the strength behind the dash, whichever steel it is: `A-70`.
+    """
+    said = text.strip().casefold()
+    names = (
+        (match[1].replace(",", ".") if (match := _CLASS.match(said)) else None),
+        (f"grade {match[1]}" if (match := _GRADE.match(said)) else None),
+        (f"A-{match[1]}" if (match := _STAINLESS.match(said)) else None),
+    )
+    known = {*classes(), *(name for name in tables()["stainless"] if name != "_source")}
+    return next((name for name in names if name in known), None)
+
+
 def strength(name: str, diameter_mm: float) -> Strength:
     """What a class or grade bears at a diameter.
 
@@ -168,7 +204,7 @@ def strength(name: str, diameter_mm: float) -> Strength:
     Raises:
         Invalid: no such class, or not at this diameter.
     """
-    for row in tables()["property_classes"].get(name, []):
+    for row in (*tables()["property_classes"].get(name, []), *tables()["stainless"].get(name, [])):
         if diameter_mm <= row["up_to_mm"]:
             return Strength(name=name, **{key: row[key] for key in ("proof_mpa", "yield_mpa", "tensile_mpa", "elongation")})
     for row in tables()["grades"].get(name, []):

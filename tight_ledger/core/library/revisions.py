@@ -1,6 +1,6 @@
 """Revisions of a spec: their statuses, which is in force, and what changed between two."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Literal
 
 from tight_ledger.core.base.errors import Invalid
@@ -12,6 +12,9 @@ from tight_ledger.core.specs.applicability import Applies
 from tight_ledger.core.specs.spec import Spec
 
 Status = Literal["draft", "current", "superseded", "withdrawn"]
+Change = Literal["first", "wording", "figure", "safety"]
+WEIGHT: tuple[Change, ...] = ("first", "wording", "figure", "safety")
+"""From what nobody needs to hear to what everybody must."""
 
 
 class Difference(Model):
@@ -62,6 +65,46 @@ def require_next(spec: Spec, found: dict[int, Status]) -> None:
         raise Invalid("revision", f"Revision {spec.revision} of this spec does not follow {newest}.", f"It is revision {newest + 1}.")
     if spec.change == "first":
         raise Invalid("change", "A later revision says what it changes.", "Choose wording, figure or safety.")
+
+
+WORDING: frozenset[str] = frozenset({"id", "revision", "change", "title", "source", "cautions", "orientation", "site", "system", "proof"})
+"""Fields of a spec that change nothing about how a joint is tightened."""
+WORDS: frozenset[str] = frozenset({"say", "written", "tell", "looked_at", "first", "note", "low_means", "high_means", "meanwhile"})
+"""Fields that are for eyes, at whatever depth."""
+
+
+def what_it_changes(old: Spec, new: Spec) -> Change:
+    """What a revision changes, found by comparing it; what its author says of it may only raise that."""
+    found: Change = "wording" if _meant(old) == _meant(new) else "figure"
+    return max(found, new.change, key=WEIGHT.index)
+
+
+def _meant(spec: Spec) -> object:
+    def without_words(value: object) -> object:
+        if isinstance(value, dict):
+            return {name: without_words(part) for name, part in value.items() if name not in WORDS}
+        return [without_words(part) for part in value] if isinstance(value, list | tuple) else value
+
+    return without_words(spec.model_dump(mode="json", exclude=set(WORDING)))
+
+
+def changes(notes: Sequence[Note], specs: Mapping[int, Spec]) -> dict[int, Change]:
+    """By checked revision, what it changes for those who worked to the one that was in force before it.
+
+    Args:
+        notes: of one spec, by seq.
+        specs: its revisions.
+    """
+    found: dict[int, Change] = {}
+    for place, note in enumerate(notes):
+        number = note.revision or 0
+        if note.kind != "checked" or number <= 1 or number not in specs:
+            continue
+        known = statuses(notes[:place])
+        worked_to = max((each for each, status in known.items() if status == "current"), default=None)
+        before = specs.get(worked_to if worked_to is not None else number - 1)
+        found[number] = what_it_changes(before, specs[number]) if before is not None else specs[number].change
+    return found
 
 
 def compare(old: Spec, new: Spec, policy: Policy) -> tuple[Difference, ...]:

@@ -14,7 +14,7 @@ from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.base.slips import is_far_off, slips
 from tight_ledger.core.joints.order_measures import measure_order
-from tight_ledger.core.joints.threads import parse_thread
+from tight_ledger.core.joints.threads import Thread, parse_thread, read_class, strength
 from tight_ledger.core.mechanics.estimates import doubt, is_over
 from tight_ledger.core.planning.compiler import compile_passes
 from tight_ledger.core.records.plans import Tooling
@@ -59,12 +59,27 @@ def _against_threads(spec: Spec) -> Iterator[str]:
         thread = parse_thread(kind.thread)
         figures = list(_torques_of(spec, fastener.label))
         highest = max(figures, key=lambda band: band.high, default=None)
+        name, unknown = _class_at(kind.property_class, thread)
+        if unknown:
+            yield unknown
         for band in figures:
-            with suppress(Invalid):  # a class that is not known at this diameter
-                said = doubt(band, thread, kind.property_class)
-                over = is_over(band, thread, kind.property_class)
-                if said and (over or (band is highest and fastener.label not in turned)):
-                    yield said
+            said = doubt(band, thread, name)
+            if said and (is_over(band, thread, name) or (band is highest and fastener.label not in turned)):
+                yield said
+
+
+def _class_at(written: str, thread: Thread) -> tuple[str, str]:
+    """The class of a thread; empty if none is known, with the sentence that says so. Its figures are then held against any class."""
+    if not written.strip():
+        return "", ""
+    name = read_class(written)
+    if name is None:
+        return "", f"“{written}” is no class that is known here: its figures are held against the strongest. Is it written so?"
+    try:
+        strength(name, thread.diameter_mm)
+    except Invalid:
+        return "", f"{thread.designation} is not made in class {written.strip()}. Is it written so?"
+    return name, ""
 
 
 def _turned_by_an_angle(spec: Spec) -> set[str]:

@@ -170,7 +170,7 @@ def _allowed(tooling: Tooling) -> tuple[str, ...]:
 
 
 def _reaction(adapters: tuple[Adapter, ...], highest_nm: float, bench: Bench) -> Multiplied | None:
-    gear = next((adapter for adapter in adapters if isinstance(adapter, Multiplier)), None)
+    gear = next((adapter for adapter in reversed(adapters) if isinstance(adapter, Multiplier)), None)  # the one at the fastener
     if gear is None or highest_nm <= 0 or (gear.limit_nm is not None and highest_nm > gear.limit_nm):
         return None
     return multiply(gear, highest_nm, clockwise=bench.hand == "right")

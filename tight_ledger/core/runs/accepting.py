@@ -329,8 +329,8 @@ def ask_first(
     Raises:
         MustAsk: a pull faster than one can be made, one on a fastener that has had it, a reading that looks like a slip.
     """
-    affirmed = report.affirmed or ()
-    if report.kind in TIGHTENING and report.reading is None and report.is_timed and "pace" not in affirmed and last is not None:
+    affirmed, is_pull = report.affirmed or (), report.kind in TIGHTENING and report.corrects is None
+    if is_pull and report.reading is None and report.is_timed and "pace" not in affirmed and last is not None:
         gap_s = (report.at_device - last.at_device).total_seconds()
         if 0 <= gap_s < policy.fastest_pull_s:
             fault = f"That came {gap_s:.1f} s after the last one, faster than a pull can be made."
@@ -338,9 +338,9 @@ def ask_first(
     pass_, pull = planned(plan, report.pull)
     if pass_ is None or pull is None or report.how == "wire":
         return
-    if "late" not in affirmed:
+    if is_pull and "late" not in affirmed:
         _ask_late(state, report)
-    if report.kind in TIGHTENING and "again" not in affirmed:
+    if is_pull and "again" not in affirmed:
         _ask_again(plan, state, entries, pull, report)
     if report.reading is not None and report.kind in (*TIGHTENING, "measured") and "unit" not in affirmed:
         _ask_figure(kinds[pass_.kind], pull, state, _wrench(tooling, report), report)
@@ -349,7 +349,7 @@ def ask_first(
 def _ask_late(state: RunState, report: Report) -> None:
     """The next pull, after the time in which it had to be made."""
     until = state.doing.not_after
-    if until is None or state.next[:1] != (report.pull,) or report.kind not in TIGHTENING or report.at_device <= until:
+    if until is None or state.next[:1] != (report.pull,) or report.at_device <= until:
         return
     late_s = round((report.at_device - until).total_seconds())
     fault = f"The time for this ran out {late_s} s ago."

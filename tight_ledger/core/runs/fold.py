@@ -40,10 +40,11 @@ def answers(kinds: Registry) -> dict[str, frozenset[str]]:
 
 def original_of(by_id: Mapping[UUID, Entry], entry: Report) -> Entry | None:
     """The entry that a chain of corrections began with; None if it corrects nothing that is there."""
-    seen, found = {entry.id}, None
-    while entry.corrects in by_id and entry.corrects not in seen:
-        entry = found = by_id[entry.corrects]
-        seen.add(entry.id)
+    seen, corrects, found = {entry.id}, entry.corrects, None
+    while corrects is not None and corrects in by_id and corrects not in seen:
+        found = by_id[corrects]
+        seen.add(corrects)
+        corrects = found.corrects
     return found
 
 

@@ -1,5 +1,6 @@
 """What a spec is for, whether a machine is that, and the one question that separates two that could be."""
 
+import re
 from collections.abc import Iterable, Sequence
 from typing import Literal
 
@@ -46,7 +47,7 @@ class Applies(Model):
         if self.serial_from or self.serial_to:
             if not machine.serial:
                 unknown.append("serial")
-            elif not (self.serial_from or machine.serial) <= machine.serial <= (self.serial_to or machine.serial):
+            elif not _lies_between(self.serial_from, machine.serial, self.serial_to):
                 return None
         for attribute, wanted in self.variant.items():
             known = machine.variant.get(attribute)
@@ -55,6 +56,17 @@ class Applies(Model):
             elif known.casefold() != wanted.casefold():
                 return None
         return tuple(unknown)
+
+
+def _lies_between(first: str, serial: str, last: str) -> bool:
+    """Whether a serial number lies in a range that is open at an end that is empty: figures count as numbers, letters as letters."""
+    at = _serial_parts(serial)
+    return (not first or _serial_parts(first) <= at) and (not last or at <= _serial_parts(last))
+
+
+def _serial_parts(serial: str) -> tuple[tuple[int, int, str], ...]:
+    """`AB-0500` as letters and numbers: (AB), (500). Signs between them do not matter."""
+    return tuple((0, int(part), "") if part.isdecimal() else (1, 0, part) for part in re.findall(r"\d+|[^\W\d_]+", serial.casefold()))
 
 
 class VariantAnswer(Model):

@@ -115,7 +115,7 @@ def _ways(
     if followup.days is not None:
         ways.append(((now - since.at) / timedelta(days=followup.days), ""))
     if followup.event is not None:
-        is_so = any(each.followup == followup.id and each.at > since.at for each in happened)
+        is_so = any(each.followup == followup.id and each.at >= since.at for each in happened)  # at the same moment: it is due
         ways.append((1.0 if is_so else 0.0, followup.event))
     return max((share for share, _ in ways), default=0.0), [words for _, words in ways if words]
 

@@ -1,7 +1,8 @@
 """A chain of things on a wrench's end: what they do together to the setting, the angle, the limits.
 
 Torque is followed from the wrench outward. A multiplier makes it larger and turns slower, so what stands before it
-bears less and winds up at the handle's side, what stands after it bears all of it.
+bears less and winds up at the handle's side, what stands after it bears all of it. A crowfoot changes it by its lever: the
+square behind it sees the wrench's setting, more than the fastener gets when the crowfoot points back at the handle.
 """
 
 import math
@@ -68,8 +69,9 @@ def chain(drive: str, lever_mm: float | None, adapters: tuple[Adapter, ...], til
     """
     at, share, notes, cautions = drive, tilt_share(tilt_deg), list[str](), list[str]()
     bent: list[Universal] = []
-    factor, gain, turns, windup, extension_mm, crowfeet = 1 / share, 1.0, 1.0, 0.0, 0.0, 0
-    limits = [(SQUARE_LIMIT_NM[drive], gain, f"the square of {drive}")] if drive in SQUARE_LIMIT_NM else []
+    passed, gain, turns, windup, extension_mm, crowfeet = 1.0, 1.0, 1.0, 0.0, 0.0, 0
+    squares = [(SQUARE_LIMIT_NM[drive], passed, f"the square of {drive}")] if drive in SQUARE_LIMIT_NM else []
+    own: list[tuple[float, float, str]] = []
     if tilt_deg:
         notes.append(f"Tilted by {tilt_deg:g}° the wrench gives {share:.1%} of what it shows.")
     for adapter in adapters:
@@ -77,25 +79,23 @@ def chain(drive: str, lever_mm: float | None, adapters: tuple[Adapter, ...], til
             raise Invalid(
                 "adapters", f"The {adapter.name} has a square of {adapter.drive}; what it goes on has {at}.", "Put a step between."
             )
-        limits.append((SQUARE_LIMIT_NM[adapter.drive], gain, f"the square of {adapter.drive}"))
+        squares.append((SQUARE_LIMIT_NM[adapter.drive], passed, f"the square of {adapter.drive}"))
         if isinstance(adapter, Multiplier):
             gain *= adapter.ratio * adapter.efficiency
             turns *= adapter.ratio
-            factor /= adapter.ratio * adapter.efficiency
+            passed /= adapter.ratio * adapter.efficiency
             cautions += [HAND_CAUTION, *([] if adapter.anti_windback else [WINDBACK_CAUTION])]
             notes.append(f"The handle goes round {adapter.ratio:g} times for each turn of the fastener.")
         if isinstance(adapter, DriveAdapter | Multiplier):
             at = adapter.to
-            limits.append((SQUARE_LIMIT_NM[adapter.to], gain, f"the square of {adapter.to}"))
-        if adapter.limit_nm is not None:
-            limits.append((adapter.limit_nm, gain, f"the {adapter.name}"))
+            squares.append((SQUARE_LIMIT_NM[adapter.to], passed, f"the square of {adapter.to}"))
         if isinstance(adapter, Crowfoot):
             if gain > 1:
                 raise Invalid("adapters", "Behind a multiplier a crowfoot has no lever of its own.", "Put a socket there.")
             crowfeet += 1
             if crowfeet > 1:
                 raise Invalid("adapters", "Two crowfeet on one wrench cannot be reckoned with.", "Use one.")
-            factor *= _crowfoot(adapter, lever_mm, notes)
+            passed *= _crowfoot(adapter, lever_mm, notes)
         elif isinstance(adapter, Extension):
             extension_mm += adapter.length_mm
             twist = windup_deg(torque_nm=1, length_mm=adapter.length_mm, across_mm=adapter.across_mm, section=adapter.section)
@@ -103,12 +103,17 @@ def chain(drive: str, lever_mm: float | None, adapters: tuple[Adapter, ...], til
             notes.append(f"The {adapter.name} changes no torque; it winds up, which matters for an angle.")
         elif isinstance(adapter, Universal):
             bent.append(adapter)
+        if adapter.limit_nm is not None:
+            own.append((adapter.limit_nm, passed, f"the {adapter.name}"))
     _universals(bent, notes)
-    at_fastener = [(limit * gain / each, said) for limit, each, said in limits]
+    # A square sees the setting less what stands before it; tilted, it is held against the whole setting, which is more.
+    # What an adapter bears is what it delivers.
+    at_fastener = [(limit * seen * share / passed, said) for limit, seen, said in squares]
+    at_fastener += [(limit * seen / passed, said) for limit, seen, said in own]
     limit = min(at_fastener, default=None)
     return Chain(
-        factor=factor, extension_mm=extension_mm, windup_deg_per_nm=windup / gain,  # at each extension the torque is its gain / the last
-        handle_turns=turns,
+        factor=passed / share, extension_mm=extension_mm, handle_turns=turns,
+        windup_deg_per_nm=windup / gain,  # at each extension the torque is its gain / the last
         limit_nm=limit[0] if limit else None, limited_by=limit[1] if limit else "", notes=tuple(notes), cautions=tuple(cautions),
     )  # fmt: skip
 

@@ -11,7 +11,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from tight_ledger.core.base.errors import Invalid, MustAsk, NotAllowed, Unreadable
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.people import require_right
-from tight_ledger.core.library.revisions import Difference, Status, compare, require_next, statuses
+from tight_ledger.core.library.revisions import Difference, Status, changes, compare, require_next, statuses
 from tight_ledger.core.library.sanity import doubts, require_sound
 from tight_ledger.core.library.sheet import sheet
 from tight_ledger.core.records.notes import Note
@@ -271,7 +271,8 @@ async def history(context: Context, spec_id: UUID) -> History:
         found, names = statuses(notes), {p.id: p.name for p in await people_store.everybody(connection)}
         specs = {number: await spec_store.find(connection, spec_id, number) for number in found}
         lines = [_line(spec, found[number], notes, names) for number, spec in sorted(specs.items(), reverse=True)]
-        since = max((n for n, s in specs.items() if s.change in MATTERS and found[n] == "current"), default=0)
+        matters = {n for n, change in changes(notes, specs).items() if change in MATTERS}
+        since = max((n for n in matters if found[n] == "current"), default=0)
         return History(revisions=tuple(lines), affected=tuple(await _affected(context, connection, spec_id, since)))
 
     return await context.database.run(work)
