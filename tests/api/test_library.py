@@ -86,7 +86,7 @@ def test_a_change_of_wording_lists_nobody(library, tam, ines):
     library.act(ines, 1, "check")
     run = tam.http.post("/api/runs", json=library.start()).json()["id"]
     tam.finish(run, "abandoned", "only trying")
-    library.revise(change="wording", seat="flat")
+    library.revise(change="wording", cautions=["Hot after a run."])
     library.act(ines, 2, "check")
     assert library.statuses() == [(2, "current"), (1, "superseded")]
     assert library.history()["affected"] == []

@@ -122,10 +122,10 @@ class TestWhoseItIs:
 class TestOneOrTwo:
     def twice(self, first, second):
         run = begun(plan_of(wheel_spec(4, steps=SHORT[1:])))
-        one = run.add("pulled", pull="s2:1", fastener="1", claimed_seq=1, **first)
+        click = run.add("pulled", pull="s2:1", fastener="1", claimed_seq=1, **first)
         held = run.add("pulled", pull="s2:1", fastener="1", claimed_seq=1, device=uuid4(), **second)
         assert run.state.one_or_two == (held.id,)
-        return run, one, held
+        return run, click, held
 
     def test_one_pull_keeps_what_was_measured(self):
         click = {"how": "click", "setting": Setting(figure=585, unit="N·m", torque_nm=585)}

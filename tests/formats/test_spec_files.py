@@ -91,7 +91,7 @@ def other(tmp_path_factory):
 def test_out_in_three_forms_and_into_another_shop_gives_the_same_bytes(tam, other):
     exported = {form: tam.http.get(f"/api/spec-files/export.{form}").content for form in ("json", "csv", "xlsx")}
     told = send(other, exported["csv"])
-    assert (told["state"], told["rehearsal"]["refused"]) == ("judged", 0), told["rehearsal"]["rows"]
+    assert (told["state"], told["rehearsal"]["refused"]) == ("judged", 0), told["trouble"] or told["rehearsal"]["rows"]
     assert bring(other, told, affirmed=True)["state"] == "done"
     assert other.get("/api/spec-files/export.json").content == exported["json"]
     for form in ("json", "xlsx"):

@@ -197,14 +197,10 @@ class Tablet:
         self.page.keyboard.press("Space")
         self.tap("Good: end it")
 
-    def holds(self, path: str) -> list[Route]:
-        """Requests on a path stand still until the test lets each go on; they are in the list that it returns."""
-        held: list[Route] = []
-
-        def hold(route: Route) -> None:
-            held.append(route)
-
-        self.page.route(path, hold)
+    def holds(self, path: str) -> "Held":
+        """Requests on a path stand still until the test lets them go on."""
+        held = Held()
+        self.page.route(path, held.take)
         return held
 
     def loses_an_answer(self, path: str) -> None:
@@ -221,3 +217,28 @@ class Tablet:
         options = {"resultTypes": ["violations"]} | ({"runOnly": list(rules)} if rules else {})
         found = Axe().run(self.page, options=options).response["violations"]
         return [f"{v['id']}: {node['html'][:120]}" for v in found for node in v["nodes"]]
+
+
+class Held:
+    """Requests that stand still."""
+
+    def __init__(self) -> None:
+        self.routes: list[Route] = []
+        self._open = False
+
+    def take(self, route: Route) -> None:
+        if self._open:
+            route.continue_()
+        else:
+            self.routes.append(route)
+
+    def answer(self, status: int) -> None:
+        """All that stand still are answered so; later ones stand still again."""
+        while self.routes:
+            self.routes.pop().fulfill(status=status, json={})
+
+    def let_go(self) -> None:
+        """All go on, and whatever comes later."""
+        self._open = True
+        while self.routes:
+            self.routes.pop().continue_()

@@ -101,14 +101,13 @@ def test_a_held_key_is_one_pull_and_a_double_press_asks(tablet, run):
 
 
 def test_a_press_before_the_last_was_acknowledged_is_the_next_pull(tablet, run, tam):
-    page = tablet.sign_in().at_run(run).page
+    tablet.sign_in().at_run(run)
     sent = tablet.holds("**/entries")
     tablet.expect_nut("1")
     tablet.space()
-    tablet.until(lambda: sent)
+    tablet.until(lambda: sent.routes)
     tablet.space()
-    page.unroute("**/entries")
-    sent.pop().continue_()
+    sent.let_go()
     tablet.expect_nut("3")
     assert [v["code"] for v in tam.now(run)["verdicts"]] == []
 

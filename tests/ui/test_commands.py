@@ -16,15 +16,12 @@ def test_what_meets_a_mistake_a_full_disk_or_too_much_at_once_is_kept_and_a_pres
     sent = tablet.holds("**/entries")
     for status in (500, 507, 429):
         tablet.space()
-        tablet.until(lambda: sent)
-        while sent:
-            sent.pop().fulfill(status=status, json={})
+        tablet.until(lambda: sent.routes)
+        sent.answer(status)
         tablet.sees("Your last entry is kept on this tablet")
     tablet.space()
-    tablet.until(lambda: sent)
-    tablet.page.unroute("**/entries")
-    for route in sent:  # the press, and perhaps a try that the tablet made by itself
-        route.continue_()
+    tablet.until(lambda: sent.routes)
+    sent.let_go()  # the press, and perhaps a try that the tablet made by itself
     tablet.expect_nut("6")
     assert sum(line["kind"] == "pulled" for line in tam.get(f"/api/runs/{run}/entries")) == 1
 

@@ -7,6 +7,7 @@ import { courier } from "./core/courier";
 import { useCore } from "./core/useHeld";
 import { timesIn } from "./parts/format";
 import { useLock } from "./parts/useLock";
+import { Somebody } from "./parts/useMe";
 import { Waiting } from "./parts/Waiting";
 import { DashboardScreen } from "./screens/dashboard/DashboardScreen";
 import { NotHere } from "./screens/NotHere";
@@ -99,7 +100,11 @@ export function App() {
   }
   if (me.data === null) return <SignInScreen door={door.data} />;
   if (!me.data) return <Waiting error={me.error} />;
-  return <Inside mustChange={me.data.must_change} />;
+  return (
+    <Somebody value={me.data}>
+      <Inside mustChange={me.data.must_change} />
+    </Somebody>
+  );
 }
 
 /** Behind the door: a screen for each address. */

@@ -279,11 +279,17 @@ def _require_agreement(first: _Piece[TorqueUnit], other: _Piece[TorqueUnit], tex
     for (low, high), (other_low, other_high) in zip(said, meant, strict=True):
         if high < other_low or other_high < low:
             assert first.unit is not None
-            seen, wanted = (from_nm((a + b) / 2, first.unit) for a, b in ((other_low, other_high), (low, high)))
-            raise Invalid(
-                "torque", f"“{text}” contradicts itself: the second says {seen:.4g} {first.unit} where the first says {wanted:.4g}.",
-                "Look at the document once more.",
-            )  # fmt: skip
+            assert other.unit is not None
+            written, seen, wanted = (
+                from_nm((a + b) / 2, unit)
+                for (a, b), unit in (
+                    ((other_low, other_high), other.unit),
+                    ((other_low, other_high), first.unit),
+                    ((low, high), first.unit),
+                )
+            )
+            said = f"{written:.4g} {other.unit} is {seen:.4g} {first.unit}, not {wanted:.4g} {first.unit}"
+            raise Invalid("torque", f"“{text}” contradicts itself: {said}.", "Look at the document once more.")
 
 
 def _figure_nm(piece: _Piece[TorqueUnit]) -> tuple[float, float]:

@@ -105,9 +105,8 @@ def parse_thread(text: str) -> Thread:
 
 
 def _is_length(diameter_mm: float, second: float) -> bool:
-    """Whether a figure behind the diameter is the bolt's length: no thread is so coarse. The coarse pitch is the largest that is usual."""
-    coarse = tables()["metric_coarse_pitch_mm"].get(f"{diameter_mm:g}", 0.0)
-    return second >= diameter_mm / 2 or second > max(2 * coarse, 4.0)
+    """Whether a figure behind the diameter is the bolt's length: no thread is so coarse, and no bolt shorter than it is thick."""
+    return second >= diameter_mm
 
 
 def _metric(text: str, diameter_mm: float, pitch_mm: float | None, length_mm: float | None) -> Thread:

@@ -63,9 +63,10 @@ def _against_threads(spec: Spec) -> Iterator[str]:
         if unknown:
             yield unknown
         for band in figures:
-            said = doubt(band, thread, name)
-            if said and (is_over(band, thread, name) or (band is highest and fastener.label not in turned)):
-                yield said
+            with suppress(Invalid):  # a thread so large that no strength of it is known
+                said = doubt(band, thread, name)
+                if said and (is_over(band, thread, name) or (band is highest and fastener.label not in turned)):
+                    yield said
 
 
 def _class_at(written: str, thread: Thread) -> tuple[str, str]:
@@ -78,7 +79,7 @@ def _class_at(written: str, thread: Thread) -> tuple[str, str]:
     try:
         strength(name, thread.diameter_mm)
     except Invalid:
-        return "", f"{thread.designation} is not made in class {written.strip()}. Is it written so?"
+        return "", f"{thread.designation} in class {written.strip()} is in none of the tables here. Is it written so?"
     return name, ""
 
 
