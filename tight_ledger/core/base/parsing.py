@@ -288,8 +288,8 @@ def _require_agreement(first: _Piece[TorqueUnit], other: _Piece[TorqueUnit], tex
                     ((low, high), first.unit),
                 )
             )
-            said = f"{written:.4g} {other.unit} is {seen:.4g} {first.unit}, not {wanted:.4g} {first.unit}"
-            raise Invalid("torque", f"“{text}” contradicts itself: {said}.", "Look at the document once more.")
+            differs = f"{written:.4g} {other.unit} is {seen:.4g} {first.unit}, not {wanted:.4g} {first.unit}"
+            raise Invalid("torque", f"“{text}” contradicts itself: {differs}.", "Look at the document once more.")
 
 
 def _figure_nm(piece: _Piece[TorqueUnit]) -> tuple[float, float]:
