@@ -8,7 +8,7 @@ import { courier } from "../../core/courier";
 import { tabletCore } from "../../core/tabletCore";
 import { atDevice, newId } from "../../parts/ids";
 import { useMe } from "../../parts/useMe";
-import { judged } from "../runs/tighten/useLocalRecorder";
+import { judged } from "../runs/tighten/keeping";
 
 export type InRun = { run: string; happened: Partial<Schemas["Report"]> & { kind: Schemas["Report"]["kind"] } };
 

@@ -11,6 +11,7 @@ const ANSWERS: Record<string, { yes: string; no: string }> = {
   pace: { yes: "Yes, a pull of its own", no: "No, ignore it" },
   again: { yes: "Yes, it was pulled once more", no: "No, ignore it" },
   unit: { yes: "It is as typed", no: "Type it again" },
+  late: { yes: "Go on: only a lead can release it", no: "No: begin again" },
 };
 
 /** What the server asks before it records, answered in place; and whether the last one is still on its way. */

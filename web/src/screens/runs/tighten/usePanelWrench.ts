@@ -7,7 +7,7 @@ import { type Said, tabletCore } from "../../../core/tabletCore";
 import { useAway } from "../../../core/useUnsent";
 import { felt } from "../../../parts/feedback";
 import { useMe } from "../../../parts/useMe";
-import { written } from "./useLocalRecorder";
+import { written } from "./keeping";
 
 const STEP_MS = 50;
 type Act = { type: string; manner: string };
