@@ -21,6 +21,11 @@ COUNTING = """() => {
   addEventListener('change', () => { counted.fields += 1; }, true);
   addEventListener('keydown', (event) => { if (event.key === ' ' && event.target.tagName !== 'INPUT') counted.presses += 1; }, true);
 }"""
+TAKES = """() => {
+  const run = document.querySelector('[data-testid=seq]');
+  return run?.getAttribute('aria-busy') !== 'true' || document.body.innerText.includes('Your last entry is kept');
+}"""
+"""Whether a press is taken, or sends again what is kept."""
 AT_REST = """() => new Promise(requestAnimationFrame).then(() => Promise.allSettled(
   document.getAnimations().filter((each) => each.effect.getTiming().iterations !== Infinity).map((each) => each.finished)))"""
 FOLLOW = """(path) => new Promise((done, refuse) => {
@@ -173,7 +178,8 @@ class Tablet:
         return self
 
     def space(self) -> None:
-        """A pull by foot switch."""
+        """A pull by foot switch, once the last one was answered or is kept."""
+        self.page.wait_for_function(TAKES)
         self.later()
         self.page.keyboard.press("Space")
 

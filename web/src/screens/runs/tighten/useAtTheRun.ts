@@ -20,7 +20,7 @@ export function useAtTheRun(sheet: Schemas["RunSheet"], now: Schemas["Now"], hel
   const [rung, setRung] = useState<string | null>(null);
   const [onLine, setOnLine] = useState(false);
   const [paper, setPaper] = useState<Paper | null>(null);
-  const recorder = useRecorder(sheet.run, by, held, paper);
+  const recorder = useRecorder({ run: sheet.run, seq: now.seq, by, held, paper });
   const { live, needle, trouble, show } = useLine(sheet.run);
   const reading = useReading(now);
   useAwake();

@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState, useSyncExternalStore } from "react";
 import { Problem } from "../../../api/client";
 import { isWaiting, outbox } from "../../../api/outbox";
-import { entriesQuery, nowQuery } from "../../../api/queries";
+import { entriesQuery, meQuery, nowQuery } from "../../../api/queries";
 import { courier, type Heard } from "../../../core/courier";
 import { tabletCore } from "../../../core/tabletCore";
 import { useUnsent } from "../../../core/useUnsent";
@@ -14,15 +14,30 @@ import type { Happened, Recorder, Report } from "./recorder";
 
 /** Who did on paper what is entered now, and when. */
 export type Paper = { by: string; at: string };
-type At = { busy: boolean; asked: Report | null; problem: Problem | null };
-const FREE: At = { busy: false, asked: null, problem: null };
+type At = {
+  busy: boolean;
+  /** What the last press was made on: the number of the newest entry that the screen showed. */
+  on: number;
+  asked: Report | null;
+  problem: Problem | null;
+};
+const FREE: At = { busy: false, on: -1, asked: null, problem: null };
+
+type Run = {
+  run: string;
+  /** The number of the newest entry that the screen shows. */
+  seq: number;
+  by: string;
+  held: boolean;
+  paper: Paper | null;
+};
 
 /**
  * Records what happened in a run, once. Every entry is written down on the tablet before the screen moves on, and the courier
- * brings it to the server. Where the tablet holds the run its own core judges at once; else the server's answer is waited for,
- * and nothing else is taken until it came. What one of them asks waits for an answer.
+ * brings it to the server. Where the tablet holds the run its own core judges at once. Else nothing more is taken until the
+ * answer came and the screen shows what it made of the run. What the core or the server asks waits for an answer.
  */
-export function useRecorder(run: string, by: string, held: boolean, paper: Paper | null): Recorder {
+export function useRecorder({ run, seq, by, held, paper }: Run): Recorder {
   const queries = useQueryClient();
   const me = useMe();
   const [at, setAt] = useState(FREE);
@@ -36,44 +51,45 @@ export function useRecorder(run: string, by: string, held: boolean, paper: Paper
   isHeld.current = held;
   useEffect(() => {
     const heard = async ({ kept, problem, left }: Heard) => {
-      if (problem?.ask) setAt({ busy: false, asked: kept.body as Report, problem });
-      else if (problem && problem.status !== 401) {
-        setAt({ busy: false, asked: null, problem });
-        if (isHeld.current) queries.setQueryData(queryKey, await tabletCore.forget(run, kept.id));
-      }
+      if (problem?.status === 401) queries.invalidateQueries({ queryKey: meQuery.queryKey });
+      else if (problem) {
+        setAt({ ...FREE, asked: problem.ask ? (kept.body as Report) : null, problem });
+        if (!problem.ask && isHeld.current) queries.setQueryData(queryKey, await tabletCore.forget(run, kept.id));
+      } else if (!isHeld.current) felt();
       if (left > 0) return;
-      await queries.invalidateQueries({ queryKey });
+      queries.invalidateQueries({ queryKey });
       queries.invalidateQueries({ queryKey: entriesQuery(run).queryKey });
-      if (!problem && !isHeld.current) {
-        felt();
-        setAt((before) => (before.busy ? FREE : before));
-      }
     };
     return courier.listen(scope, heard);
   }, [scope, run, queries, queryKey]);
   const keep = async (report: Report) => {
-    setAt({ ...FREE, busy: true });
+    setAt({ ...FREE, busy: true, on: seq });
     try {
       if (held) {
         queries.setQueryData(queryKey, await judged(run, me, report));
         setAt(FREE);
         if (report.kind === "pulled" || report.kind === "checked") felt();
-      } else await written(run, report, "");
+      } else {
+        await written(run, report, "kept here; the server has not judged it yet");
+        setAt((before) => ({ ...before, busy: false }));
+      }
       courier.wake(scope);
     } catch (error) {
       if (!(error instanceof Problem)) throw error;
-      setAt({ busy: false, asked: error.ask === null ? null : report, problem: error });
+      setAt({ ...FREE, asked: error.ask === null ? null : report, problem: error });
     }
   };
   const question = at.asked ? at.problem : null;
-  const isUnanswered = !held && (at.busy || waits) && question === null;
+  const isUnanswered = !held && at.problem === null && (waits || seq <= at.on);
+  const busy = at.busy || isUnanswered;
   return {
     record: (happened: Happened) => {
-      const of = paper ? { by: paper.by, at_device: paper.at, from_paper: true } : {};
+      if (busy || question) return courier.wake(scope); // it would be for what the screen does not show yet
+      const onPaper = paper ? { by: paper.by, at_device: paper.at, from_paper: true } : {};
       const unproven = me.unproven ? { unproven: true } : {};
-      return keep({ by, at_device: atDevice(), ...happened, ...of, ...unproven, id: newId() });
+      return keep({ by, at_device: atDevice(), ...happened, ...onPaper, ...unproven, id: newId() });
     },
-    busy: held ? at.busy : isUnanswered,
+    busy,
     away: isUnanswered && away,
     retry: () => courier.wake(scope),
     question,
