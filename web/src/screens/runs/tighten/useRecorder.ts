@@ -50,6 +50,7 @@ export function useRecorder({ run, seq, by, held, paper }: Run): Recorder {
   const isHeld = useRef(held);
   isHeld.current = held;
   useEffect(() => {
+    const { queryKey } = nowQuery(run);
     const heard = async ({ kept, problem, left }: Heard) => {
       if (problem?.status === 401) queries.invalidateQueries({ queryKey: meQuery.queryKey });
       else if (problem) {
@@ -61,7 +62,7 @@ export function useRecorder({ run, seq, by, held, paper }: Run): Recorder {
       queries.invalidateQueries({ queryKey: entriesQuery(run).queryKey });
     };
     return courier.listen(scope, heard);
-  }, [scope, run, queries, queryKey]);
+  }, [scope, run, queries]);
   const keep = async (report: Report) => {
     setAt({ ...FREE, busy: true, on: seq });
     try {
@@ -80,7 +81,8 @@ export function useRecorder({ run, seq, by, held, paper }: Run): Recorder {
     }
   };
   const question = at.asked ? at.problem : null;
-  const isUnanswered = !held && at.problem === null && (waits || seq <= at.on);
+  // What an earlier visit left behind is waited for until it is sent; a press of this one until the screen shows what came of it.
+  const isUnanswered = !held && at.problem === null && (at.on < 0 ? waits : seq <= at.on);
   const busy = at.busy || isUnanswered;
   return {
     record: (happened: Happened) => {
