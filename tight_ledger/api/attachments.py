@@ -5,6 +5,7 @@ from uuid import UUID
 from fastapi import APIRouter, Query, Request, Response
 
 from tight_ledger.api.dependencies import FILE_BODY, SignedIn, TheContext, Working, whole_body
+from tight_ledger.api.downloads import saved_as
 from tight_ledger.services import attachments
 from tight_ledger.store.attachments import Attachment
 
@@ -24,4 +25,4 @@ async def keep_attachment(
 async def read_attachment(attachment_id: UUID, context: TheContext, actor: SignedIn) -> Response:
     """A file as it came."""
     found: Attachment = await attachments.find(context, attachment_id)
-    return Response(found.content, media_type=found.media_type, headers={"Content-Disposition": f'inline; filename="{found.id}"'})
+    return Response(found.content, media_type=found.media_type, headers=saved_as(f"{found.id}", shown=True))

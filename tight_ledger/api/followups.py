@@ -7,6 +7,7 @@ from fastapi import APIRouter, Path, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from tight_ledger.api.dependencies import FILE_BODY, SignedIn, TheContext, Working, whole_body
+from tight_ledger.api.downloads import saved_as
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.specs.followups import DueStatus
@@ -111,4 +112,4 @@ async def read_meters(file_id: UUID, request: Request, context: TheContext, acto
 
 
 def _pdf(content: bytes, name: str) -> Response:
-    return Response(content, media_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}.pdf"'})
+    return Response(content, media_type="application/pdf", headers=saved_as(f"{name}.pdf", shown=True))

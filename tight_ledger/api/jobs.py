@@ -6,6 +6,7 @@ from fastapi import APIRouter, Response
 from starlette.concurrency import run_in_threadpool
 
 from tight_ledger.api.dependencies import SignedIn, TheContext, Working
+from tight_ledger.api.downloads import saved_as
 from tight_ledger.core.runs.jobs import JobNow
 from tight_ledger.services import jobs
 from tight_ledger.services.jobs import Ends, Reports, Starts
@@ -26,7 +27,7 @@ async def read_job_cards(job_id: UUID, context: TheContext, actor: SignedIn) -> 
     from tight_ledger.formats.job_card import job_cards_pdf
 
     content = await run_in_threadpool(job_cards_pdf, await jobs.cards(context, job_id))
-    named = {"Content-Disposition": f'inline; filename="job-{str(job_id)[-8:]}.pdf"'}
+    named = saved_as(f"job-{str(job_id)[-8:]}.pdf", shown=True)
     return Response(content, media_type="application/pdf", headers=named)
 
 

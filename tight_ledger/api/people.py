@@ -5,6 +5,7 @@ from uuid import UUID
 from fastapi import APIRouter, Request, Response
 
 from tight_ledger.api.dependencies import COOKIE, TABLET_COOKIE, SignedIn, SignedInAtAll, TheContext, forget, forget_all, keep_cookie
+from tight_ledger.api.downloads import saved_as
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.people import RIGHTS, Person, Right, RightLine, rights_of
 from tight_ledger.core.base.settings import Dates, ShopSettings
@@ -136,7 +137,7 @@ async def erase_person(person_id: UUID, request: Command, context: TheContext, a
 async def read_personal_data(person_id: UUID, context: TheContext, actor: SignedIn) -> Response:
     """Everything that is held about a person: for themselves, and for a keeper."""
     content = await privacy.held_about(context, actor, person_id)
-    named = {"Content-Disposition": f'attachment; filename="{person_id}.json"'}
+    named = saved_as(f"{person_id}.json")
     return Response(content, media_type="application/json", headers=named)
 
 

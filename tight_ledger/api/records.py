@@ -9,6 +9,7 @@ from fastapi.responses import StreamingResponse
 from starlette.background import BackgroundTask
 
 from tight_ledger.api.dependencies import SignedIn, TheContext, Working
+from tight_ledger.api.downloads import saved_as
 from tight_ledger.core.base.people import require_right
 from tight_ledger.services import checkpoints, records
 from tight_ledger.services.commands import Command
@@ -31,7 +32,7 @@ async def find_records(wanted: Annotated[Wanted, Query()], context: TheContext, 
 @router.get("/records.csv", operation_id="export_records", response_class=Response)
 async def export_records(wanted: Annotated[Wanted, Query()], context: TheContext, actor: SignedIn) -> Response:
     """The same as CSV."""
-    named = {"Content-Disposition": 'attachment; filename="records.csv"'}
+    named = saved_as("records.csv")
     return Response(await records.export(context, wanted), media_type="text/csv; charset=utf-8", headers=named)
 
 
@@ -41,7 +42,7 @@ async def read_audit_pack(wanted: Annotated[Wanted, Query()], context: TheContex
     from tight_ledger.formats.audit_pack import audit_pack
 
     file = await audit_pack(context, wanted, VERIFYING_PAGE)
-    named = {"Content-Disposition": 'attachment; filename="audit-pack.zip"'}
+    named = saved_as("audit-pack.zip")
     return StreamingResponse(_pieces(file), media_type="application/zip", headers=named, background=BackgroundTask(file.close))
 
 

@@ -7,6 +7,7 @@ from fastapi import APIRouter, Query, Response
 from starlette.concurrency import run_in_threadpool
 
 from tight_ledger.api.dependencies import SignedIn, TheContext, Working
+from tight_ledger.api.downloads import saved_as
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.texts import file_name
 from tight_ledger.core.records.entries import MOST_SEQ, Report
@@ -151,7 +152,7 @@ async def read_card_pdf(run_id: UUID, context: TheContext, actor: SignedIn) -> R
     card = await views.card(context, run_id)
     pdf = await run_in_threadpool(job_cards_pdf, [card])
     name = file_name(f"{card.sheet.machine.fleet_number}-{str(run_id)[-8:]}", "pdf")
-    return Response(pdf, media_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}"'})
+    return Response(pdf, media_type="application/pdf", headers=saved_as(name, shown=True))
 
 
 @router.get("/{run_id}/card.json", operation_id="read_card_json", response_class=Response)
@@ -159,4 +160,4 @@ async def read_card_json(run_id: UUID, context: TheContext, actor: SignedIn) -> 
     """The run's data: the card, and every entry's stored bytes with its seal, to be verified elsewhere."""
     data = await card_file(context, run_id)
     name = f"{run_id!s}.json"
-    return Response(data, media_type="application/json", headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    return Response(data, media_type="application/json", headers=saved_as(name))

@@ -12,6 +12,7 @@ from fastapi.responses import FileResponse, StreamingResponse
 from starlette.background import BackgroundTask
 
 from tight_ledger.api.dependencies import FILE_BODY, SignedIn, TheContext, Working
+from tight_ledger.api.downloads import saved_as
 from tight_ledger.api.specs import Narrowed
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.models import Model
@@ -78,7 +79,7 @@ async def bring_in_file(import_id: UUID, context: TheContext, actor: Working, af
 
 
 def _named(name: str) -> dict[str, str]:
-    return {"Content-Disposition": f'attachment; filename="{name}"'}
+    return saved_as(name)
 
 
 @router.get("/export.json", operation_id="export_json", response_class=StreamingResponse)

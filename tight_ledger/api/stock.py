@@ -10,6 +10,7 @@ from fastapi import APIRouter, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from tight_ledger.api.dependencies import FILE_BODY, SignedIn, TheContext, Working, whole_body
+from tight_ledger.api.downloads import saved_as
 from tight_ledger.core.tools.pieces import PieceNow
 from tight_ledger.formats.stock import read_stock, stock_csv, stock_xlsx
 from tight_ledger.services.tools import pieces
@@ -31,7 +32,7 @@ async def download_stock(form: Literal["csv", "xlsx"], context: TheContext, acto
     """The list as a table."""
     found = await pieces.pieces(context)
     content = await run_in_threadpool(stock_csv if form == "csv" else stock_xlsx, found)
-    return Response(content, media_type=_TYPES[form], headers={"Content-Disposition": f'attachment; filename="stock.{form}"'})
+    return Response(content, media_type=_TYPES[form], headers=saved_as(f"stock.{form}"))
 
 
 @router.put("/stock/{file_id}", operation_id="bring_in_stock", openapi_extra=FILE_BODY)

@@ -7,6 +7,7 @@ from fastapi import APIRouter, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from tight_ledger.api.dependencies import SignedIn, TheContext
+from tight_ledger.api.downloads import saved_as
 from tight_ledger.formats.labels import Labelled, labels_for
 from tight_ledger.services import week
 from tight_ledger.services.week import Week
@@ -48,4 +49,4 @@ async def print_labels(
 
 
 def _named(name: str) -> dict[str, str]:
-    return {"Content-Disposition": f'inline; filename="{name}"'}
+    return saved_as(name, shown=True)

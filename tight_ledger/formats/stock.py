@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from io import BytesIO, StringIO
 from pathlib import Path
 
+from tight_ledger.core.base.cells import harmless
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.tools.pieces import PieceNow
 from tight_ledger.formats.tables import Workbook, lines_of
@@ -24,7 +25,7 @@ def _rows(pieces: Sequence[PieceNow]) -> list[list[str]]:
 def stock_csv(pieces: Sequence[PieceNow]) -> bytes:
     """As CSV, a line a piece."""
     made = StringIO(newline="")
-    csv.writer(made).writerows([COLUMNS, *_rows(pieces)])
+    csv.writer(made).writerows([COLUMNS, *([harmless(cell) for cell in row] for row in _rows(pieces))])
     return made.getvalue().encode()
 
 

@@ -7,6 +7,7 @@ from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Invalid, MustAsk
+from tight_ledger.core.base.given_names import require_name
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.machines.form import Form
 from tight_ledger.core.machines.machine import Machine, maker_and_model
@@ -48,8 +49,9 @@ async def file_machine(context: Context, machine: Machine, actor: Actor | None =
     """Put a machine on file, with the first entry of its stream.
 
     Raises:
-        Invalid: the fleet number is taken.
+        Invalid: the fleet number is taken, or cannot be read.
     """
+    require_name("fleet_number", machine.fleet_number)
 
     def note(seq: int) -> Note:
         return Note(

@@ -14,6 +14,7 @@ from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Busy, Invalid, NotAllowed, NotSignedIn, Unreadable
+from tight_ledger.core.base.given_names import require_name
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.people import Person, Role, check_new_pin, pin_wait_s, require_right
 from tight_ledger.core.records.facts import commitment
@@ -62,9 +63,10 @@ async def add_person(context: Context, actor: Actor, request: NewPerson) -> Pers
 
     Raises:
         NotAllowed: by somebody who is not a keeper.
-        Invalid: the name is taken, or the PIN is none.
+        Invalid: the name is taken or cannot be read, or the PIN is none.
     """
     require_right(actor.person.roles, "people", "roles")
+    require_name("name", request.name)
     person, pin_hash = Person(id=request.id, name=request.name, roles=request.roles), await hash_pin(request.pin)
 
     async def work(connection: AsyncConnection) -> None:

@@ -9,6 +9,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.choices import ShopChoice, choose, questions
 from tight_ledger.core.base.errors import NotAllowed
+from tight_ledger.core.base.given_names import require_name
 from tight_ledger.core.base.people import Person, require_right
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.base.settings import ShopSettings
@@ -82,6 +83,8 @@ async def set_up(context: Context, request: SetUp) -> tuple[Person, str | None]:
     """
     if not context.setup_code or not secrets.compare_digest(request.code.encode(), context.setup_code.encode()):
         raise NotAllowed("code", "This is not the code.", "It stands where ./tight up --empty was started.")
+    for field, name in (("shop", request.shop), ("name", request.name), ("tablet_name", request.tablet_name)):
+        require_name(field, name)
     person, pin_hash = Person(id=request.id, name=request.name, roles=("lead", "keeper")), await hash_pin(request.pin)
 
     async def work(connection: AsyncConnection) -> str | None:

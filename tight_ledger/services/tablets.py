@@ -9,6 +9,7 @@ from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import NotAllowed
+from tight_ledger.core.base.given_names import require_name
 from tight_ledger.core.base.people import Person, require_right
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command, note, once
@@ -54,7 +55,9 @@ async def introduce(context: Context, request: Introduced) -> str:
         NotAllowed: by somebody who may not, or the PIN is wrong.
         Busy: too many wrong PINs on tablets that nobody introduced.
         Stale: the id stands for another tablet already.
+        Invalid: the name cannot be read.
     """
+    require_name("name", request.name)
     person, pin_hash = await admit(context, request.person, None, lambda person: require_right(person.roles, "introduce", "person"))
     await verified(context, person, None, pin_hash, request.pin)
     return await context.database.run(lambda c: keep(c, context, request.id, request.name, person), transaction=True)

@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
+from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.settings import Dates, shift_at
 from tight_ledger.core.records.entries import Outcome
@@ -24,6 +25,8 @@ from tight_ledger.store import summaries
 from tight_ledger.store.runs import RunRow
 from tight_ledger.store.shop import Shop
 
+YEARS = range(2000, 2101)
+"""Years in which a device can record."""
 DAYS = 7
 AHEAD_DAYS = 14
 """How far the picture of what is due looks ahead."""
@@ -89,10 +92,15 @@ async def week(context: Context, monday: date | None = None) -> Week:
 
     Args:
         monday: any day of it.
+
+    Raises:
+        Invalid: a day in a year in which nothing can have been recorded.
     """
     shop = await context.shop()
     zone = ZoneInfo(shop.time_zone)
     today = context.now().astimezone(zone).date()
+    if monday is not None and monday.year not in YEARS:
+        raise Invalid("day", f"Nothing was recorded in the year {monday.year}.", f"It lies between {YEARS[0]} and {YEARS[-1]}.")
     first = monday_of(monday or today)
     since, until = (datetime.combine(day, time(), zone).astimezone(UTC) for day in (first, first + timedelta(days=DAYS)))
     said, tools = await notices(context, most_worked_off=0), (await crib(context)).tools

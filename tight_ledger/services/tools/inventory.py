@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Invalid, NotOnFile, Unreadable
+from tight_ledger.core.base.given_names import require_name
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.coverage.coverage import Coverage, coverage
@@ -96,9 +97,9 @@ async def add_tool(context: Context, tool: Tool, actor: Actor | None = None) -> 
     """Put a tool into the crib, with the first entry of its stream.
 
     Raises:
-        Invalid: the name is taken, or it has no id.
+        Invalid: the name is taken or cannot be read, or it has no id.
     """
-
+    require_name("name", tool.name)
     await context.database.run(lambda connection: put_into_crib(connection, context, tool, actor), transaction=True)
     return tool
 
