@@ -15,14 +15,13 @@ type Run = {
 
 /**
  * Presses of the keys of a run: each is recorded once, for the fastener that stands on the key. One that comes before the last
- * was answered would be for a fastener that has been pulled: it is not taken.
+ * was answered would be for a fastener that has been pulled: it is not taken, and that is said.
  */
 export function usePresses({ sheet, now, recorder, label, rung }: Run) {
   const { prompt } = now;
   const [pressed, setPressed] = useState(0);
   const record = (what: Happened) => {
-    if (recorder.question || recorder.busy) return;
-    setPressed((count) => count + 1);
+    if (!recorder.question && !recorder.busy) setPressed((count) => count + 1);
     recorder.record({
       at_device: atDevice(),
       claimed_seq: now.seq + 1,

@@ -20,8 +20,14 @@ type At = {
   on: number;
   asked: Report | null;
   problem: Problem | null;
+  /** Something was pressed before the last press was answered. */
+  early: boolean;
 };
-const FREE: At = { busy: false, on: -1, asked: null, problem: null };
+const FREE: At = { busy: false, on: -1, asked: null, problem: null, early: false };
+const NOT_TAKEN = new Problem(409, {
+  fault: "That press was not taken: the last one is still on its way.",
+  remedy: "Press again when the next one stands on the key.",
+});
 
 type Run = {
   run: string;
@@ -86,7 +92,11 @@ export function useRecorder({ run, seq, by, held, paper }: Run): Recorder {
   const busy = at.busy || isUnanswered;
   return {
     record: (happened: Happened) => {
-      if (busy || question) return courier.wake(scope); // it would be for what the screen does not show yet
+      if (question) return;
+      if (busy) {
+        setAt((before) => ({ ...before, early: !away })); // it would be for what the screen does not show yet
+        return courier.wake(scope);
+      }
       const onPaper = paper ? { by: paper.by, at_device: paper.at, from_paper: true } : {};
       const unproven = me.unproven ? { unproven: true } : {};
       return keep({ by, at_device: atDevice(), ...happened, ...onPaper, ...unproven, id: newId() });
@@ -105,7 +115,7 @@ export function useRecorder({ run, seq, by, held, paper }: Run): Recorder {
       if (held) queries.setQueryData(queryKey, await tabletCore.forget(run, at.asked.id));
       courier.wake(scope);
     },
-    refusal: question ? null : at.problem,
+    refusal: question ? null : (at.problem ?? (at.early ? NOT_TAKEN : null)),
     onTablet: held,
   };
 }
