@@ -37,7 +37,7 @@ class Clock:
     def set(self, at: datetime) -> None:
         new = self.file.with_suffix(f".{uuid4().hex}")  # two shops of one database share a clock
         new.write_text(at.isoformat())
-        new.replace(self.file)  # whoever reads meanwhile reads the old time or the new one
+        new.replace(self.file)  # a program that reads it at the same moment gets the old time or the new one
 
     def now(self) -> datetime:
         return datetime.fromisoformat(self.file.read_text())

@@ -13,9 +13,11 @@ from tests.examples import examples
 from tight_ledger.core.base.bands import Reading
 from tight_ledger.core.base.errors import Invalid, MustAsk, NotAllowed
 from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.records.corrections import MOVED
 from tight_ledger.core.records.entries import Entry, Flag, Report, Started
 from tight_ledger.core.records.plans import Tooling
 from tight_ledger.core.runs.accepting import accept
+from tight_ledger.core.runs.fold import live_entries
 from tight_ledger.core.tools.wrenches import Setting
 
 SMALL = plan_of(wheel_spec(4, steps=SHORT))
@@ -65,6 +67,14 @@ class TestCorrections:
         run.add("pulled", **{name: value for name, value in moved.items() if name != "kind"})
         assert [(pull.status, pull.outcome) for pull in run.state.pulls[:2]] == [("open", None), ("done", "high")]
         assert run.state.values["s1:3"] == 380
+
+    def test_where_it_was_is_all_that_a_lead_changes_of_what_was_sent(self):
+        run = begun()
+        sent = run.add("checked", pull="s1:1", fastener="1", how="wire", reading=nm(290), moved=True, counts="total")
+        run.add("checked", pull="s1:3", fastener="3", how="click", corrects=sent.id, counts="swing", rung="x")
+        (counted,) = live_entries(run.entries, {"s1:1": "s1", "s1:3": "s1"})
+        same = sent.model_dump(exclude=set(MOVED))
+        assert (counted.fastener, counted.model_dump(exclude=set(MOVED))) == ("3", same)
 
     @pytest.mark.parametrize("kind", ["flagged", "finished", "noted"])
     def test_in_a_sealed_run_it_hides_nothing_that_it_may_not(self, kind):

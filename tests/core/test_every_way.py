@@ -225,7 +225,7 @@ class TestTimes:
         run.add("deviated", fastener="3", text="go on")
         run.go_on()
         assert [pull.outcome for pull in run.state.pulls] == ["done", "in_time", "late", "late", "late"]
-        assert not run.state.clean  # a lead may release it; nobody's word makes it good
+        assert not run.state.clean  # a lead may release it, but no decision makes it good
         assert late.id in {verdict.entry for verdict in run.state.unanswered()}
 
     def test_begun_again_with_new_sealant_it_is_in_time(self):

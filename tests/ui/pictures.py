@@ -61,6 +61,7 @@ class Camera:
     """A screen of a size, and what it is pointed at."""
 
     def __init__(self, browser: Browser, shop: Shop, scheme: str = "light", size: tuple[int, int] = (1280, 800), *, local: bool = False):
+        shop.clock.set(AT)
         self.tablet = Tablet(browser, shop, scheme=scheme, width=size[0], height=size[1], local=local)
         self.tablet.page.emulate_media(reduced_motion="reduce")
 

@@ -181,7 +181,7 @@ _STAINLESS = re.compile(r"^(?:iso\s*3506(?:-1)?\s*)?(?:class\s+)?a\s*[1-5]\s*[-â
 
 
 def read_class(text: str) -> str | None:
-    """The name under which a class is known here, as people write it: `8.8`, `class 10.9`, `Grade 8`, `A2-70`; None if it is none.
+    """The name under which a class is known here, as people write it: `8.8`, `class 10.9`, `Grade 8`, `A2-70`. None for any other text.
 
     Stainless classes are known by the strength behind the dash, whichever steel it is: `A-70`.
     """

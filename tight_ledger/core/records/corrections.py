@@ -13,10 +13,10 @@ TAKEN_BACK: frozenset[str] = frozenset(
     {"set", "confirmed", "pulled", "checked", "loosened", "turned", "measured", "adjusted", "replaced", "clarified", "undone"}
 )
 """Kinds that can be taken back."""
-AS_SENT: frozenset[str] = frozenset(
-    {"reading", "how", "end_torque", "turned", "curve", "tools", "instrument", "trial", "flags", "at_device", "device"}
+MOVED: frozenset[str] = frozenset(
+    {"id", "seq", "by", "recorded_by", "at_server", "skew_ms", "pull", "fastener", "corrects", "claimed_seq", "text"}
 )
-"""Fields of an instrument's entry that stay when a lead says at which fastener it was read."""
+"""Fields that come from a lead's entry about where an instrument was read. All others stay as the instrument sent them."""
 
 
 def is_an_instruments(entry: Entry) -> bool:
@@ -53,8 +53,8 @@ def may_correct(original: Entry, said: Report, step_of: dict[str, str]) -> bool:
 
 def corrected(original: Entry, correction: Entry) -> Entry:
     """What is folded in the place of the original: nothing that was found about it, or sent by an instrument, is lost."""
-    kept = AS_SENT if is_an_instruments(original) else frozenset({"flags"})
-    fields = {name: getattr(original, name) for name in kept}
-    fields["flags"] = (*(original.flags or ()), *(correction.flags or ())) or None
-    fields["unproven"] = (original.unproven or correction.unproven) or None
+    flags = (*(original.flags or ()), *(correction.flags or ())) or None
+    fields = {"flags": flags, "unproven": (original.unproven or correction.unproven) or None}
+    if is_an_instruments(original):
+        return original.model_copy(update={name: getattr(correction, name) for name in MOVED} | fields)
     return correction.model_copy(update=fields)
