@@ -3,13 +3,21 @@
 import asyncio
 import json
 import threading
+from contextlib import suppress
 from uuid import uuid4
 
 import pytest
+from websockets.exceptions import ConnectionClosed
 from websockets.sync.client import connect
 
 from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.runs.wire import SentPull
 from tight_ledger.devices.simulated import SimulatedWrench
+from tight_ledger.services.context import Context
+from tight_ledger.services.devices import wrenches
+from tight_ledger.services.devices.wrenches import Claim
+from tight_ledger.store.database import Database
+from tight_ledger.store.server import SERVING
 
 
 @pytest.fixture
@@ -100,6 +108,62 @@ def test_a_code_belongs_to_one_registered_wrench_and_ends_with_its_run_and_sessi
     last = code_for(wren, head)
     assert wren.finish(head, "abandoned", "a part is missing").status_code == 201
     assert hello(last, other) == "refused"
+
+
+def closed_with(socket) -> int:
+    """The code with which the server closes a socket, however much it still tells before."""
+    with suppress(ConnectionClosed):
+        while True:
+            socket.recv()
+    return socket.close_code
+
+
+def sign_out(shop, hand, instrument):
+    hand.http.delete("/api/sessions")
+
+
+def leave(shop, hand, instrument):
+    shop.hand("Ines Okoro").command(f"/api/people/{hand.id}/leave")
+
+
+def may_only_look(shop, hand, instrument):
+    shop.hand("Ines Okoro").command(f"/api/people/{hand.id}/roles", {"roles": ["auditor"]})
+
+
+def retire(shop, hand, instrument):
+    shop.hand("Ines Okoro").command(f"/api/instruments/{instrument}/retire")
+
+
+@pytest.mark.parametrize("end", [sign_out, leave, may_only_look, retire])
+def test_a_right_that_ended_is_ended_at_every_open_socket(shop, head, end):
+    """The screen's socket goes on where only the wrench lost its right."""
+    guest = shop.hand(shop.employ("mechanic"), f"hoist {uuid4().hex[:4]}")
+    known = shop.instrument()
+    hello = {"type": "hello", "v": 1, "code": code_for(guest, head)} | {name: str(value) for name, value in known.items()}
+    cookie = {"Cookie": f"tight_session={guest.http.cookies['tight_session']}"}
+    with connect(url(guest)) as wrench, connect(url(guest, f"/api/watch?run={head}"), additional_headers=cookie) as screen:
+        wrench.send(json.dumps(hello))
+        assert [json.loads(wrench.recv())["type"] for _ in range(2)] == ["paired", "target"]
+        end(shop, guest, known["instrument"])
+        assert closed_with(wrench) == 4401
+        if end in (sign_out, leave):
+            assert closed_with(screen) == 4401
+
+
+@pytest.mark.parametrize("end", [sign_out, leave, may_only_look, retire])
+async def test_a_pull_that_was_begun_before_its_right_ended_is_kept_and_flagged(shop, head, end):
+    guest, known = shop.hand(shop.employ("mechanic"), f"hoist {uuid4().hex[:4]}"), shop.instrument()
+    context = Context(Database(shop.database().url(SERVING)), now=shop.clock.now)
+    pairing = await wrenches.paired(context, code_for(guest, head), Claim(known["instrument"], known["key"]))
+    end(shop, guest, known["instrument"])
+    pull = SentPull(uuid4(), shop.clock.now(), 30.0, 4.0, ())
+    await wrenches.take(context, pairing, pull)
+    await asyncio.gather(*asyncio.all_tasks() - {asyncio.current_task()})  # the writer gives its connection back
+    await context.database.close()
+    ines = shop.hand("Ines Okoro")
+    entry = json.loads(ines.http.get(f"/api/runs/{head}/stream").content)["entries"][-1]
+    assert (entry["id"], [flag["code"] for flag in entry["flags"]]) == (str(pull.id), ["right_ended"])
+    assert (entry.get("unproven"), ines.now(head)["clean"]) == (True if end in (sign_out, leave) else None, False)
 
 
 def test_a_screen_that_looks_on_sees_it_live(tam, head):

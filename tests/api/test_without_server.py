@@ -78,7 +78,8 @@ def test_a_plan_that_does_not_follow_from_the_spec_is_flagged_whoever_says_what(
         run = arrives(tam, forged, again=again)
         assert codes(tam, run)["differs"]
     other = begun.model_copy(update={"start": begun.start.model_copy(update={"id": uuid4(), "proof": "8 studs, M20"})})
-    assert tam.http.post("/api/runs/begun", content=other.model_dump_json()).status_code == 422
+    refused = tam.http.post("/api/runs/begun", json=json.loads(other.model_dump_json()))
+    assert (refused.status_code, refused.json()["field"]) == (422, "started")
 
 
 def test_two_runs_at_one_place_stay_open_until_a_lead_decides_in_each(tam, ines):

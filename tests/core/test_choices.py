@@ -4,7 +4,7 @@ from datetime import UTC, datetime
 
 import pytest
 
-from tight_ledger.core.base.choices import choose, questions
+from tight_ledger.core.base.choices import BETWEEN, choose, questions
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.base.settings import ShopSettings, shift_at, shift_ends
@@ -23,6 +23,8 @@ def test_every_field_of_the_policy_is_asked_about_but_the_answers_to_single_task
         ("figure_in_range", "high", "high"),
         ("extension_allowance_nm_per_m", "1,4", 1.4),
         ("due_months", "6", 6),
+        ("second_person", f"head{BETWEEN}wheel", ["head", "wheel"]),
+        ("second_person", "", []),
     ],
 )
 def test_an_answer_changes_one_thing(field, value, kept):

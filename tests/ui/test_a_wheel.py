@@ -109,7 +109,7 @@ def test_a_press_before_the_last_was_answered_is_for_no_other_nut(tablet, run, t
     tablet.until(lambda: sent.routes)
     tablet.later()
     tablet.page.keyboard.press("Space")
-    tablet.sees("That press was not taken")
+    tablet.sees("A press was not taken")
     sent.let_go()
     tablet.expect_nut("6")
     assert [line["words"].split(",")[0] for line in tam.get(f"/api/runs/{run}/entries") if line["kind"] == "pulled"] == ["nut 1"]

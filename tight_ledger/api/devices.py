@@ -33,6 +33,10 @@ MOST_WATCHED = 60
 """Runs that one screen watches."""
 LEAST_GAP_S = 0.05
 """Shortest time between two live figures that are passed on; those in between are dropped."""
+RIGHTS_S = 0.4
+"""How often an open socket's right is looked at."""
+NO_RIGHT = 4401
+"""The code with which a socket is closed that nobody may use any more."""
 
 
 class PairingCode(Model):
@@ -101,17 +105,33 @@ async def _following(context: Context, run: UUID, tell: Callable[[Target], Await
                 await task
 
 
-async def _until_either_ends(socket: WebSocket, following: "asyncio.Task[None]", work: Coroutine[Any, Any, None]) -> None:
-    """Serve a socket until its work ends or the run is no longer followed; then close it, so that the wrench connects again."""
-    serving = asyncio.create_task(work)
+async def _until_one_ends(
+    socket: WebSocket, following: "asyncio.Task[None]", work: Coroutine[Any, Any, None], ended: Callable[[], Awaitable[object]]
+) -> None:
+    """Serve a socket until its work ends, the run is no longer followed, or the right to it has ended; then close it.
+
+    Args:
+        ended: says whether the right has ended.
+    """
+    serving, right = asyncio.create_task(work), asyncio.create_task(_until(ended))
     try:
-        await asyncio.wait({serving, following}, return_when=asyncio.FIRST_COMPLETED)
-        if following.done() and not serving.done():
-            await socket.close(code=1011)
-        elif serving.done():
+        await asyncio.wait({serving, following, right}, return_when=asyncio.FIRST_COMPLETED)
+        if serving.done():
             serving.result()
+        else:
+            await socket.close(code=NO_RIGHT if right.done() else 1011)
     finally:
         serving.cancel()
+        right.cancel()
+
+
+async def _until(ended: Callable[[], Awaitable[object]]) -> None:
+    """Wait until a right has ended, in whichever process. While the database is away nobody can say so."""
+    while True:
+        await asyncio.sleep(RIGHTS_S)
+        with suppress(DatabaseAway):
+            if await ended():
+                return
 
 
 @router.websocket("/devices")
@@ -128,7 +148,7 @@ async def wrench_speaks(socket: WebSocket) -> None:
             await socket.send_text(target.model_dump_json())
 
         async with _following(context, pairing.run, tell) as following:
-            await _until_either_ends(socket, following, _listen(socket, context, pairing))
+            await _until_one_ends(socket, following, _listen(socket, context, pairing), lambda: wrenches.right_ended(context, pairing))
 
 
 async def _hello(socket: WebSocket, context: Context) -> Pairing | None:
@@ -138,7 +158,7 @@ async def _hello(socket: WebSocket, context: Context) -> Pairing | None:
         if not isinstance(said, Hello):
             raise ValueError("the first message is hello")
         claimed = Claim(said.instrument, said.key) if said.instrument is not None else None
-        pairing = await wrenches.paired(context, said.code, claimed, socket.client.host if socket.client else "")
+        pairing = await wrenches.paired(context, said.code, claimed)
     except (Fault, ValidationError, ValueError) as error:
         fault = error.fault if isinstance(error, Fault) else "The first message is hello, with the code and version 1."
         await socket.send_text(Refused(fault=fault).model_dump_json())
@@ -193,7 +213,7 @@ async def trial_wrench(socket: WebSocket, run_id: UUID) -> None:
     try:
         actor = await who(context, socket.cookies.get(COOKIE, ""))
     except Fault:
-        await socket.close(code=4401)
+        await socket.close(code=NO_RIGHT)
         return
     await socket.accept()
     pairing = Pairing(run_id, actor, Sender(None))
@@ -219,7 +239,7 @@ async def trial_wrench(socket: WebSocket, run_id: UUID) -> None:
     async with _following(context, run_id, aim) as following:
         try:
             with suppress(WebSocketDisconnect):
-                await _until_either_ends(socket, following, act())
+                await _until_one_ends(socket, following, act(), lambda: wrenches.right_ended(context, pairing))
         finally:
             trial.stop()
 
@@ -228,25 +248,34 @@ async def trial_wrench(socket: WebSocket, run_id: UUID) -> None:
 async def watch(socket: WebSocket, run: Annotated[list[UUID], Query(max_length=MOST_WATCHED)]) -> None:
     """A screen that watches runs: it hears when something was recorded, and what the wrench shows."""
     context: Context = socket.app.state.context
-    try:
-        await who(context, socket.cookies.get(COOKIE, ""))
-    except Fault:
-        await socket.close(code=4401)
+    token = socket.cookies.get(COOKIE, "")
+
+    async def signed_out() -> bool:
+        try:
+            await who(context, token)
+        except Fault:
+            return True
+        return False
+
+    if await signed_out():
+        await socket.close(code=NO_RIGHT)
         return
     await socket.accept()
     with context.listeners.screen(set(run)) as queue:
-        gone = asyncio.create_task(socket.receive_text())
+        gone, ended = asyncio.create_task(socket.receive_text()), asyncio.create_task(_until(signed_out))
         try:
-            while not gone.done():
+            while not gone.done() and not ended.done():
                 coming = asyncio.create_task(queue.get())
-                await asyncio.wait({coming, gone}, return_when=asyncio.FIRST_COMPLETED)
-                if coming.done():
+                await asyncio.wait({coming, gone, ended}, return_when=asyncio.FIRST_COMPLETED)
+                if ended.done():
+                    await socket.close(code=NO_RIGHT)
+                elif coming.done():
                     await socket.send_text(coming.result())
-                else:
-                    coming.cancel()
+                coming.cancel()
         except (WebSocketDisconnect, RuntimeError):
             pass
         finally:
             gone.cancel()
+            ended.cancel()
             with suppress(WebSocketDisconnect, asyncio.CancelledError):
                 await gone

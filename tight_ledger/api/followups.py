@@ -8,14 +8,14 @@ from starlette.concurrency import run_in_threadpool
 
 from tight_ledger.api.dependencies import FILE_BODY, SignedIn, TheContext, Working, whole_body
 from tight_ledger.api.downloads import saved_as
-from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.specs.followups import DueStatus
 from tight_ledger.formats.calendar import followups_ics
-from tight_ledger.services import feeds, followups
+from tight_ledger.formats.named_tables import read_named
+from tight_ledger.services import feeds, followups, meter_files
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context
-from tight_ledger.services.followups import MeterLine
+from tight_ledger.services.meter_files import COLUMNS, MOST_ROWS, MeterLine
 from tight_ledger.services.runs import views
 from tight_ledger.services.standing import OpenFollowup
 
@@ -103,12 +103,9 @@ async def print_red_tag(run_id: UUID, request: Request, context: TheContext, act
 
 @router.put("/meters/{file_id}", operation_id="read_meters", openapi_extra=FILE_BODY)
 async def read_meters(file_id: UUID, request: Request, context: TheContext, actor: Working) -> tuple[MeterLine, ...]:
-    """Meter readings from a CSV file: machine, meter, figure."""
-    try:
-        text = (await whole_body(request, MOST_BYTES)).decode()
-    except UnicodeDecodeError as error:
-        raise Invalid("file", "This is no text.", "Send a CSV file in UTF-8.") from error
-    return await followups.read_meters(context, actor, file_id, text)
+    """Meter readings from a CSV or XLSX file: machine, meter, figure."""
+    rows = await run_in_threadpool(read_named, await whole_body(request, MOST_BYTES), COLUMNS, MOST_ROWS)
+    return await meter_files.read_meters(context, actor, file_id, rows)
 
 
 def _pdf(content: bytes, name: str) -> Response:

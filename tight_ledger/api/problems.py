@@ -9,6 +9,7 @@ from fastapi.responses import JSONResponse
 from pydantic import ValidationError
 from sqlalchemy.exc import DataError, OperationalError
 from starlette.exceptions import HTTPException
+from starlette.requests import ClientDisconnect
 
 from tight_ledger.core.base.errors import Busy, Fault, Invalid, MustAsk, NotAllowed, NotOnFile, NotSignedIn, Stale, Unreadable
 from tight_ledger.core.base.models import Model
@@ -98,6 +99,11 @@ async def on_database(_: Request, error: Exception) -> JSONResponse:
     raise error
 
 
+async def on_gone(_: Request, error: Exception) -> JSONResponse:
+    """Who sent it went away before it was all here: nothing was done, and nobody reads the answer."""
+    return answer(400, "gone", "body", "The body did not come to its end.", "Send it again.")
+
+
 async def on_data(_: Request, error: Exception) -> JSONResponse:
     """What does not fit into its column."""
     log.warning("does not fit", exc_info=error)
@@ -154,5 +160,6 @@ def install(app: FastAPI) -> None:
     app.add_exception_handler(RequestValidationError, on_validation)
     app.add_exception_handler(ValidationError, on_validation)
     app.add_exception_handler(DatabaseAway, on_away)
+    app.add_exception_handler(ClientDisconnect, on_gone)
     app.add_exception_handler(OperationalError, on_database)
     app.add_exception_handler(DataError, on_data)

@@ -1,8 +1,5 @@
 """The shims, spacers, washers and sleeves of the shop."""
 
-import asyncio
-import tempfile
-from pathlib import Path
 from typing import Literal
 from uuid import UUID
 
@@ -38,11 +35,7 @@ async def download_stock(form: Literal["csv", "xlsx"], context: TheContext, acto
 @router.put("/stock/{file_id}", operation_id="bring_in_stock", openapi_extra=FILE_BODY)
 async def bring_in_stock(file_id: UUID, request: Request, context: TheContext, actor: Working) -> tuple[StockLine, ...]:
     """Pieces from a CSV or XLSX file: those that are new are put on the list, the others measured anew."""
-    content = await whole_body(request, MOST_BYTES)
-    with tempfile.TemporaryDirectory() as made:
-        path = Path(made) / "stock"
-        await asyncio.to_thread(path.write_bytes, content)
-        rows = await run_in_threadpool(read_stock, path)
+    rows = await run_in_threadpool(read_stock, await whole_body(request, MOST_BYTES))
     return await pieces.bring_in(context, actor, file_id, rows)
 
 

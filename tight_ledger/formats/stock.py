@@ -3,12 +3,11 @@
 import csv
 from collections.abc import Sequence
 from io import BytesIO, StringIO
-from pathlib import Path
 
 from tight_ledger.core.base.cells import harmless
-from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.tools.pieces import PieceNow
-from tight_ledger.formats.tables import Workbook, lines_of
+from tight_ledger.formats.named_tables import NamedRow, read_named
+from tight_ledger.formats.tables import Workbook
 from tight_ledger.services.tools.pieces import COLUMNS, MOST_ROWS
 
 
@@ -38,24 +37,10 @@ def stock_xlsx(pieces: Sequence[PieceNow]) -> bytes:
     return made.getvalue()
 
 
-def read_stock(path: Path) -> list[tuple[int, dict[str, str]]]:
+def read_stock(content: bytes) -> list[NamedRow]:
     """The lines of a table of pieces, CSV or XLSX, each with its number.
 
     Raises:
         Invalid: columns that are missing, or more lines than are taken at once.
     """
-    try:
-        return _read(path)
-    except (ValueError, csv.Error) as error:
-        raise Invalid("file", "The file is no table of text.", "Save it as CSV in UTF-8, or as XLSX.") from error
-
-
-def _read(path: Path) -> list[tuple[int, dict[str, str]]]:
-    lines = lines_of(path)
-    head = [name.strip().casefold() for name in next(lines, (1, []))[1]]
-    if missing := set(COLUMNS[:5]) - set(head):
-        raise Invalid("file", f"The columns {', '.join(sorted(missing))} are missing.", f"The first line reads {','.join(COLUMNS)}.")
-    found = [(number, dict(zip(head, (str(cell) for cell in cells), strict=False))) for number, cells in lines if any(cells)]
-    if len(found) > MOST_ROWS:
-        raise Invalid("file", f"It has {len(found)} lines.", f"Send {MOST_ROWS} at most.")
-    return found
+    return read_named(content, COLUMNS[:5], MOST_ROWS)

@@ -6,6 +6,7 @@ from uuid import UUID
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
+from tight_ledger.core.base.errors import Unreadable
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.source import source_digest
 from tight_ledger.core.runs.jobs import JobNow
@@ -81,16 +82,20 @@ async def along(context: Context, device: UUID) -> Along:
     worked = dict.fromkeys(place.machine for place in places if place.standing is None and place.machine in wanted)
     return Along(
         jobs={machine_id: await job_of(context, machine_id, device) for machine_id in worked},
-        runs=tuple([await _run(context, run_id) for run_id in dict.fromkeys(open_now[:MOST_RUNS])]),
+        runs=tuple([run for run_id in dict.fromkeys(open_now[:MOST_RUNS]) if (run := await _run(context, run_id)) is not None]),
         core=source_digest(),
         pack=await context.database.run(work), machines=tuple([await machine_now(context, machine_id) for machine_id in wanted]),
         files=tuple(files), found=found, crib=await crib(context), left_out=fleet - len(wanted),
     )  # fmt: skip
 
 
-async def _run(context: Context, run_id: UUID) -> RunAlong:
-    stream = Stream.model_validate_json(await views.stream(context, run_id, 0))
-    return RunAlong(sheet=await views.sheet(context, run_id), stream=stream)
+async def _run(context: Context, run_id: UUID) -> RunAlong | None:
+    """An open run; None if it, or the spec of an old one, cannot be read: the others go along without it."""
+    try:
+        stream = Stream.model_validate_json(await views.stream(context, run_id, 0))
+        return RunAlong(sheet=await views.sheet(context, run_id), stream=stream)
+    except Unreadable:
+        return None
 
 
 async def _wanted(context: Context, connection: AsyncConnection, places: Sequence[PlaceNow]) -> tuple[list[UUID], int]:

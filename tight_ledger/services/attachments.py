@@ -26,6 +26,7 @@ async def keep(context: Context, attachment_id: UUID, name: str, content: bytes,
 
     Raises:
         Invalid: it is empty, damaged, or of a kind that is not kept.
+        Stale: the id stands for a file with another content.
     """
     kind = filetype.guess_mime(content)
     if kind not in KEPT:

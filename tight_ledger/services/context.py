@@ -1,7 +1,7 @@
 """What use cases are given: the database, the clock, cached runs, imports and listeners."""
 
 import asyncio
-from collections.abc import Callable, Coroutine, MutableMapping
+from collections.abc import Callable, Coroutine, MutableMapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from pathlib import Path
@@ -18,6 +18,7 @@ from tight_ledger.core.kinds.acts import Advised
 from tight_ledger.core.library.sheet import Sheet, sheet
 from tight_ledger.core.records.entries import Entry, Started
 from tight_ledger.core.records.upcasting import read_entry
+from tight_ledger.core.runs.outcomes import reasons
 from tight_ledger.core.runs.run import Run, RunState
 from tight_ledger.core.specs.spec import Hand, Spec
 from tight_ledger.services.listeners import Listeners
@@ -32,6 +33,8 @@ from tight_ledger.store.runs import RunRow
 from tight_ledger.store.shop import Shop
 
 log = structlog.get_logger()
+SealedChain = Sequence[tuple[int, bytes, bytes]]
+"""The seq, the stored bytes and the seal of each entry of a stream, by seq."""
 MOST_REMEMBERED = 500
 MOST_SHEETS = 1_000
 MOST_SEARCHES, SEARCH_S = 100, 5.0
@@ -47,6 +50,7 @@ class Remembered:
         self._run = Run(next(e.started for e in entries if e.started is not None).plan)
         self._run.add(entries)
         self._state: RunState | None = None
+        self._reasons: tuple[str, ...] | None = None
 
     @property
     def entries(self) -> list[Entry]:
@@ -83,8 +87,19 @@ class Remembered:
     def state(self) -> RunState:
         """The state of the run; computed again after new entries."""
         if self._state is None:
-            self._state = self._run.state()
+            self._state, self._reasons = self._run.state(), None
         return self._state
+
+    def fold(self) -> None:
+        """Work out how it stands now, where what cannot be folded is caught."""
+        self._reasons = self.reasons
+
+    @property
+    def reasons(self) -> tuple[str, ...]:
+        """Why it stands as it does: as it ended, or as it is now; computed again after new entries."""
+        if self._reasons is None:
+            self._reasons = self.state.reasons or reasons(self.started.plan, self.state)
+        return self._reasons
 
 
 async def index(context: "Context") -> int:
@@ -172,18 +187,37 @@ class Context:
         known = self.remembered.get(run_id)
         row = await run_store.find(connection, run_id) if known is None else known.row
         bodies = await run_store.bodies(connection, run_id, known.seq if known is not None else 0)
-        try:
+
+        def made() -> Remembered:
             entries = [read_entry(body) for body in bodies]
-            if known is None:
-                known = self.remembered[run_id] = Remembered(row, entries)
-            else:
+            if known is not None:
                 known.add(entries)
+                return known
+            self.remembered[run_id] = Remembered(row, entries)
+            return self.remembered[run_id]
+
+        return self._folded(run_id, made)
+
+    async def sealed(self, connection: AsyncConnection, run_id: UUID) -> tuple[Remembered, SealedChain]:
+        """A run as its record says now, with the chain of seals that its entries stand in: both from one reading of the ledger.
+
+        Raises:
+            NotOnFile: no run has this id.
+            Unreadable: nothing is left of its record, or it is not one that this program can read.
+        """
+        row, chain = await run_store.find(connection, run_id), await ledger.read(connection, run_id)
+        return self._folded(run_id, lambda: Remembered(row, [read_entry(body) for _, body, _ in chain])), chain
+
+    def _folded(self, run_id: UUID, made: Callable[[], Remembered]) -> Remembered:
+        try:
+            run = made()
+            run.fold()
         except Exception as error:  # whatever stands in the record, a list that it is in goes on without it
             log.error("unreadable", run=str(run_id), exc_info=error)
             raise Unreadable(
                 "run", "The record of this run cannot be read.", "Nothing of it was changed; tell who keeps the server."
             ) from error
-        return known
+        return run
 
     async def readable(self, connection: AsyncConnection, run_id: UUID) -> Remembered | None:
         """Like `load`, for a list; None if its record cannot be read."""

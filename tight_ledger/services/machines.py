@@ -29,7 +29,7 @@ from tight_ledger.services.standing import (
     open_followups,
     place_now,
     place_of,
-    specs_of,
+    titles_of,
     unreadable_place,
 )
 from tight_ledger.services.summaries import catch_up
@@ -247,9 +247,9 @@ async def machine_now(context: Context, machine_id: UUID) -> MachineNow:
 async def _history(context: Context, connection: AsyncConnection, machine: Machine) -> list[PlaceNow]:
     """A machine's newest runs; those that have ended from their short forms."""
     rows, history = await run_store.of_machine(connection, machine.id), []
-    specs, short = await specs_of(connection, rows), await summaries.read(connection, [row.id for row in rows])
+    titles, short = await titles_of(connection, rows), await summaries.read(connection, [row.id for row in rows])
     for row in rows:
-        title = f"{specs[row.spec_id, row.spec_revision].title} · {row.procedure}"
+        title = f"{titles[row.id]} · {row.procedure}"
         if (ended := short.get(row.id)) is not None and ended.standing is not None:
             history.append(place_of(row, ended, machine, title))
             continue

@@ -1,7 +1,7 @@
 """Notices: what happened elsewhere reaches the runs under way, the bay, the machines, the people, and a list that is worked off."""
 
 from collections.abc import Collection
-from datetime import datetime
+from datetime import UTC, datetime
 from uuid import UUID
 
 from pydantic import Field
@@ -10,6 +10,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from tight_ledger.core.base.errors import Invalid, NotOnFile
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.people import require_right
+from tight_ledger.core.machines.positions import words_of_key
 from tight_ledger.core.records.entries import PHYSICAL, Entry, Flag, FlagCode
 from tight_ledger.core.records.notes import Note
 from tight_ledger.core.records.recalls import STOPS, Notice, NoticeKind
@@ -147,7 +148,16 @@ async def _now(context: Context, connection: AsyncConnection, notice: Notice, na
             hands, decided = (_hands(run), _decided(notice, run)) if run is not None else (set[UUID](), False)
         else:
             hands, decided = set(known.people), False
-        if known is None or (notice.kind == "rights ended" and notice.subject not in hands):
+        if notice.kind == "rights ended" and notice.subject not in hands:
+            continue
+        if known is None:
+            places.append(
+                RecallPlace(
+                    run=row.id, machine=row.machine_id, fleet_number=fleet.get(row.machine_id, ""), position=words_of_key(row.position_key),
+                    title=f"{row.joint}: its record cannot be read", at=row.started_at.replace(tzinfo=UTC), open=False,
+                    worked_off=notice.reviewed.get(row.id, ""), people=(),
+                )
+            )  # fmt: skip
             continue
         since = "decided in the run" if decided else _tightened_again(again.get(row.id), notice) if known.standing is not None else ""
         places.append(
@@ -209,8 +219,8 @@ async def reach(context: Context, actor: Actor, subject: SubjectKind, stream: UU
         notice, reached = found[-1], []
         now = await _now(context, connection, notice, await names_shown(connection))
         for place in now.places:
-            run = await context.load(connection, place.run)
-            if place.open and all(flag.notice != notice.id for entry in run.entries for flag in entry.flags or ()):
+            run = await context.readable(connection, place.run)
+            if place.open and run is not None and all(flag.notice != notice.id for entry in run.entries for flag in entry.flags or ()):
                 await ledger.add_next(connection, "run", place.run, _flagged(context, actor, place.run, now))
                 reached.append(place.run)
         return reached

@@ -10,8 +10,8 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.machines.machine import Machine
+from tight_ledger.core.machines.positions import words_of_key
 from tight_ledger.core.records.entries import WELL, Outcome
-from tight_ledger.core.runs.outcomes import reasons
 from tight_ledger.core.runs.summary import RunSummary
 from tight_ledger.core.specs.followups import IN_ORDER, Due, Finished, pending
 from tight_ledger.core.specs.spec import Spec
@@ -25,6 +25,7 @@ from tight_ledger.store.places import PlaceInShort
 from tight_ledger.store.runs import RunRow
 
 REACHING_MINUTES, SECONDS_A_FASTENER = 5, 12
+NOT_KNOWN = "its spec cannot be read: what is to follow is not known"
 
 
 class PlaceNow(Model):
@@ -119,17 +120,20 @@ async def _pending(context: Context, connection: AsyncConnection, rows: Sequence
     machines = await told.read(connection, "machine", set(fleet))
     found: list[OpenFollowup] = []
     for row in roots.values():
-        spec, parent = specs[row.spec_id, row.spec_revision], _finished(row, short)
-        if parent is None or not spec.followups:
+        spec, parent = specs.get((row.spec_id, row.spec_revision)), _finished(row, short)
+        if parent is None or (spec is not None and not spec.followups):
             continue
         done = [done for child in children.get(row.id, ()) if (done := _finished(child, short)) is not None]
         machine, summary = machines[row.machine_id], short[row.id]
         meters = list(machine.meters.values())
-        for due in pending(spec.followups, parent, done, context.now(), meters, machine.happened.get(row.id, ())):
+        follows: tuple[Due, ...] = (Due(followup="", procedure="", parent=row.id, status="due", words=NOT_KNOWN),)
+        if spec is not None:
+            follows = pending(spec.followups, parent, done, context.now(), meters, machine.happened.get(row.id, ()))
+        for due in follows:
             found.append(
                 OpenFollowup(
                     machine=row.machine_id, fleet_number=fleet[row.machine_id], position=summary.position, joint=row.joint,
-                    title=spec.title, spec=spec.id, root=row.id, position_key=row.position_key, due=due, wrenches=summary.wrenches,
+                    title=summary.title, spec=row.spec_id, root=row.id, position_key=row.position_key, due=due, wrenches=summary.wrenches,
                     fasteners=summary.fasteners, minutes=REACHING_MINUTES + ceil(summary.fasteners * SECONDS_A_FASTENER / 60),
                 )
             )  # fmt: skip
@@ -157,10 +161,17 @@ def _finished(row: RunRow, short: Mapping[UUID, RunSummary]) -> Finished | None:
     return Finished(run=row.id, at=summary.ended_at, meters=summary.meters, followup=summary.followup, outcomes=summary.outcomes)
 
 
-async def specs_of(connection: AsyncConnection, rows: list[RunRow]) -> dict[tuple[UUID, int], Spec]:
-    """The revisions that runs were started from."""
+async def specs_of(connection: AsyncConnection, rows: Sequence[RunRow]) -> dict[tuple[UUID, int], Spec]:
+    """The revisions that runs were started from; without those that cannot be read."""
     keys = {(row.spec_id, row.spec_revision) for row in rows}
     return {(spec.id, spec.revision): spec for spec in await spec_store.read_many(connection, keys)}
+
+
+async def titles_of(connection: AsyncConnection, rows: Sequence[RunRow]) -> dict[UUID, str]:
+    """By run, the title of its spec."""
+    specs = await specs_of(connection, rows)
+    read = {row.id: specs.get((row.spec_id, row.spec_revision)) for row in rows}
+    return {run: spec.title if spec is not None else "a spec that cannot be read" for run, spec in read.items()}
 
 
 def place_of(row: RunRow, short: RunSummary, machine: Machine, title: str) -> PlaceNow:
@@ -184,7 +195,7 @@ def place_now(run: Remembered, machine: Machine, title: str) -> PlaceNow:
         run=run.row.id,
         standing=state.standing,
         untouched=not state.touched,
-        reasons=state.reasons or reasons(run.started.plan, state),
+        reasons=run.reasons,
         at=ended[-1] if ended else run.entries[0].at_server,
     )
 
@@ -192,7 +203,7 @@ def place_now(run: Remembered, machine: Machine, title: str) -> PlaceNow:
 def unreadable_place(row: RunRow, machine: Machine, title: str) -> PlaceNow:
     """A place whose run cannot be read."""
     return PlaceNow(
-        machine=machine.id, fleet_number=machine.fleet_number, position=" ".join(part for part in row.position_key.split("/") if part),
+        machine=machine.id, fleet_number=machine.fleet_number, position=words_of_key(row.position_key),
         joint=row.joint, title=title, run=row.id, standing=None, unreadable=True,
         reasons=("its record cannot be read; how it stands is not known",), at=row.started_at.replace(tzinfo=UTC),
     )  # fmt: skip
@@ -226,13 +237,13 @@ async def attention(context: Context, connection: AsyncConnection, machine_id: U
     open_runs = [run for run in open_runs if run.state.standing not in WELL]
     open_runs += [run for run in again if all(run is not each for each in open_runs)]
     shown = [*(run.row for run in open_runs), *lost]
-    specs, machines = await specs_of(connection, shown), await machine_store.find_many(connection, {row.machine_id for row in shown})
+    titles, machines = await titles_of(connection, shown), await machine_store.find_many(connection, {row.machine_id for row in shown})
     places = [
-        place_now(run, machines[run.row.machine_id], specs[run.row.spec_id, run.row.spec_revision].title).model_copy(
+        place_now(run, machines[run.row.machine_id], titles[run.row.id]).model_copy(
             update={"tightened_again": any(run is each for each in again)}
         )
         for run in open_runs
     ]
-    places += [unreadable_place(row, machines[row.machine_id], specs[row.spec_id, row.spec_revision].title) for row in lost]
+    places += [unreadable_place(row, machines[row.machine_id], titles[row.id]) for row in lost]
     worst = {"do not move": 0, "abandoned": 1, None: 2}
     return sorted(places, key=lambda p: (worst.get(p.standing, 3), p.fleet_number))

@@ -43,8 +43,8 @@ async def keep(connection: AsyncConnection, context: Context, tablet: UUID, name
     """
     secret = secrets.token_urlsafe(32)
     introduced = note(context.now(), Actor(by, tablet), id=new_id(), stream=tablet, subject="tablet", kind="introduced")
-    await tablet_store.introduce(connection, tablet, name.strip(), secret_hash(secret), moment(context.now()))
-    await ledger.begin(connection, "tablet", tablet, introduced)
+    if await tablet_store.introduce(connection, tablet, name.strip(), secret_hash(secret), moment(context.now())):
+        await ledger.begin(connection, "tablet", tablet, introduced)
     return secret
 
 

@@ -10,7 +10,7 @@ from sqlalchemy import insert, select
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import NotOnFile
-from tight_ledger.store.ledger import moment
+from tight_ledger.store.ledger import moment, used_elsewhere
 from tight_ledger.store.tables import attachments
 
 
@@ -30,8 +30,15 @@ class Attachment:
 
 
 async def add(connection: AsyncConnection, attachment: Attachment, at: datetime) -> bool:
-    """Keep a file; the same id twice is the same file once. Returns whether it was new."""
-    new = (await connection.execute(select(attachments.c.id).where(attachments.c.id == attachment.id))).first() is None
+    """Keep a file; the same id twice is the same file once. Returns whether it was new.
+
+    Raises:
+        Stale: the id stands for a file with another content.
+    """
+    before = (await connection.execute(select(attachments.c.digest).where(attachments.c.id == attachment.id))).scalar()
+    if before not in (None, attachment.digest):
+        raise used_elsewhere()
+    new = before is None
     if new:
         values = {
             "id": attachment.id,

@@ -60,3 +60,14 @@ async def paired(connection: AsyncConnection, code: str, instrument: UUID | None
     elif row is not None and row.sender != (instrument or row.run_id):
         return None
     return StoredPairing(row.run_id, Person(id=row.id, name=row.name, roles=row.roles.split(",")), row.device_id) if row else None
+
+
+async def signed_in(connection: AsyncConnection, person: UUID, device: UUID, now: datetime) -> Person | None:
+    """Somebody as they are now, if they are signed in on a device."""
+    query = (
+        select(people.c.id, people.c.name, people.c.roles)
+        .join(sessions, sessions.c.person_id == people.c.id)
+        .where(people.c.id == person, people.c.left_at.is_(None), sessions.c.device_id == device, sessions.c.expires_at > now)
+    )
+    row = (await connection.execute(query)).first()
+    return Person(id=row.id, name=row.name, roles=row.roles.split(",")) if row else None

@@ -47,6 +47,12 @@ async def is_key(connection: AsyncConnection, instrument_id: UUID, key_hash: byt
     return (await connection.execute(select(instruments.c.id).where(*known))).first() is not None
 
 
+async def is_retired(connection: AsyncConnection, instrument_id: UUID) -> bool:
+    """Whether an instrument was taken off the line."""
+    known = instruments.c.id == instrument_id, instruments.c.retired_at.is_not(None)
+    return (await connection.execute(select(instruments.c.id).where(*known))).first() is not None
+
+
 async def retire(connection: AsyncConnection, instrument_id: UUID, at: datetime) -> None:
     """It tells nothing more."""
     known = instruments.c.id == instrument_id, instruments.c.retired_at.is_(None)

@@ -61,6 +61,21 @@ async def head(connection: AsyncConnection, stream: UUID) -> tuple[int, bytes]:
     return (row.seq, bytes(row.seal)) if row else (0, FIRST)
 
 
+async def heads(connection: AsyncConnection, streams: Collection[UUID]) -> dict[UUID, tuple[int, bytes]]:
+    """By stream, its newest seq and seal; (0, the first seal) before its first entry."""
+    newest = select(ledger.c.stream, func.max(ledger.c.seq).label("seq")).where(ledger.c.stream.in_(streams)).group_by(ledger.c.stream)
+    top = newest.subquery()
+    query = select(ledger.c.stream, ledger.c.seq, ledger.c.seal).join(top, (ledger.c.stream == top.c.stream) & (ledger.c.seq == top.c.seq))
+    found = {row.stream: (row.seq, bytes(row.seal)) for row in await connection.execute(query)}
+    return {stream: found.get(stream, (0, FIRST)) for stream in streams}
+
+
+async def bodies_of(connection: AsyncConnection, ids: Collection[UUID]) -> dict[UUID, str]:
+    """By id, what is stored of those entries that are on file."""
+    rows = await connection.execute(select(ledger.c.id, ledger.c.body).where(ledger.c.id.in_(ids)))
+    return {row.id: row.body for row in rows}
+
+
 def used_elsewhere() -> Stale:
     """The refusal of an id that belongs to another entry."""
     return Stale("id", "This id stands for something else already.", "Press again; a new one is made.")

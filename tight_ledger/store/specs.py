@@ -3,8 +3,11 @@
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from hashlib import sha256
+from typing import TypeVar
 from uuid import UUID
 
+import structlog
+from pydantic import ValidationError
 from sqlalchemy import insert, select, tuple_
 from sqlalchemy.ext.asyncio import AsyncConnection
 
@@ -14,6 +17,9 @@ from tight_ledger.core.records.notes import Note
 from tight_ledger.core.specs.spec import Spec
 from tight_ledger.store import tables
 from tight_ledger.store.ledger import notes
+
+log = structlog.get_logger()
+T = TypeVar("T")
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,12 +54,21 @@ async def add(connection: AsyncConnection, filed: Sequence[Filed]) -> None:
 
 
 async def read_many(connection: AsyncConnection, revisions: Collection[tuple[UUID, int]]) -> list[Spec]:
-    """The revisions named."""
+    """The revisions named, for a list: without those that cannot be read."""
     table = tables.spec_revisions
     if not revisions:
         return []
     query = select(table.c.content).where(tuple_(table.c.spec_id, table.c.revision).in_(list(revisions)))
-    return [Spec.model_validate_json(row.content) for row in await connection.execute(query)]
+    return [spec for row in await connection.execute(query) if (spec := _read(row.content)) is not None]
+
+
+def _read(content: str) -> Spec | None:
+    """A stored spec; None if it cannot be read."""
+    try:
+        return Spec.model_validate_json(content)
+    except ValidationError as error:
+        log.error("unreadable spec", exc_info=error)
+        return None
 
 
 async def digests(connection: AsyncConnection, specs: Collection[UUID]) -> dict[UUID, dict[int, str]]:
@@ -74,8 +89,7 @@ async def find(connection: AsyncConnection, spec_id: UUID, revision: int | None 
     """
     told = await notes(connection, "spec", spec_id)
     newest = max((note.revision or 0 for note in told if note.kind == "entered"), default=0)
-    [spec] = await as_entered(connection, {spec_id: revision or newest}, {spec_id: told})
-    return spec
+    return only(await as_entered(connection, {spec_id: revision or newest}, {spec_id: told}))
 
 
 async def as_entered(connection: AsyncConnection, revisions: Mapping[UUID, int], told: Mapping[UUID, Sequence[Note]]) -> list[Spec]:
@@ -85,9 +99,11 @@ async def as_entered(connection: AsyncConnection, revisions: Mapping[UUID, int],
         revisions: the revision to read, by spec.
         told: the ledger entries, by spec.
 
+    Returns:
+        Those that are what was entered; others, which were changed in the database, are left out.
+
     Raises:
         NotOnFile: the entries of a spec name no such revision.
-        Unreadable: a stored revision differs from what was entered.
     """
     digests = {(spec_id, note.revision): note.digest for spec_id, notes in told.items() for note in notes if note.kind == "entered"}
     if not revisions.items() <= digests.keys():
@@ -97,10 +113,18 @@ async def as_entered(connection: AsyncConnection, revisions: Mapping[UUID, int],
         tuple_(table.c.spec_id, table.c.revision).in_(list(revisions.items()))
     )
     for row in await connection.execute(query):
-        spec = Spec.model_validate_json(row.content)
-        sealed = digests[row.spec_id, row.revision]
-        if sealed in (spec.digest, sha256(row.content.encode()).hexdigest()):  # the second: how earlier versions sealed it
+        spec, sealed = _read(row.content), digests[row.spec_id, row.revision]
+        if spec is not None and sealed in (spec.digest, sha256(row.content.encode()).hexdigest()):  # the second: by earlier versions
             found[row.spec_id] = spec
-    if len(found) < len(revisions):
+    return [found[spec_id] for spec_id in revisions if spec_id in found]
+
+
+def only(read: Sequence[T]) -> T:
+    """The only one of a list of specs that was asked for by name.
+
+    Raises:
+        Unreadable: it was left out.
+    """
+    if not read:
         raise Unreadable("spec", "This spec is not what was entered: it was changed in the database.", "Do not work to it; tell a lead.")
-    return [found[spec_id] for spec_id in revisions]
+    return read[0]

@@ -20,15 +20,22 @@ class Tablet(Model):
     lost: bool
 
 
-async def introduce(connection: AsyncConnection, tablet: UUID, name: str, secret_hash: bytes, at: datetime) -> None:
-    """Keep a tablet.
+async def introduce(connection: AsyncConnection, tablet: UUID, name: str, secret_hash: bytes, at: datetime) -> bool:
+    """Keep a tablet. Introduced again before anybody signed in on it, as when the answer was lost, it is the same one with
+    a new secret. Returns whether it was new.
 
     Raises:
         Stale: the id stands for another already.
     """
-    if (await connection.execute(select(devices.c.id).where(devices.c.id == tablet))).first() is not None:
+    row = (await connection.execute(select(devices.c.name, devices.c.lost_at).where(devices.c.id == tablet))).first()
+    if row is None:
+        await connection.execute(insert(devices).values(id=tablet, name=name, first_seen=at, secret_hash=secret_hash))
+        return True
+    used = (await connection.execute(select(sessions.c.device_id).where(sessions.c.device_id == tablet).limit(1))).first()
+    if used is not None or row.lost_at is not None or row.name != name:
         raise Stale("id", "This id stands for a tablet already.", "Press again; a new one is made.")
-    await connection.execute(insert(devices).values(id=tablet, name=name, first_seen=at, secret_hash=secret_hash))
+    await connection.execute(update(devices).where(devices.c.id == tablet).values(secret_hash=secret_hash))
+    return False
 
 
 async def known(connection: AsyncConnection, secret_hash: bytes) -> tuple[UUID, str] | None:

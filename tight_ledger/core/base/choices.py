@@ -126,7 +126,7 @@ _ASKED: dict[type[Model], tuple[_Asked, ...]] = {ShopSettings: _SETTINGS, Policy
 
 
 def _text(value: object) -> str:
-    if isinstance(value, frozenset):
+    if isinstance(value, list):
         return BETWEEN.join(sorted(value))
     return str(value).lower() if isinstance(value, bool) else f"{value:g}" if isinstance(value, float | int) else str(value)
 
@@ -138,20 +138,20 @@ def questions(chosen: Policy | ShopSettings, joints: Iterable[str] = ()) -> tupl
         joints: the kinds of joint that the library knows.
     """
     plain, now = type(chosen)(), chosen.model_dump()
-    start = plain.model_dump()
+    start, several = plain.model_dump(), {field for field, value in plain if isinstance(value, frozenset)}
     return tuple(
         ShopChoice(
-            field=field, setting=isinstance(chosen, ShopSettings), ask=ask, why=why, unit=unit, several=isinstance(start[field], frozenset),
-            figure=not isinstance(start[field], str),
-            answers=tuple(ChoiceAnswer(value=value, say=say) for value, say in answers) or _joints(start[field], joints),
+            field=field, setting=isinstance(chosen, ShopSettings), ask=ask, why=why, unit=unit, several=field in several,
+            figure=field not in several and not isinstance(start[field], str),
+            answers=tuple(ChoiceAnswer(value=value, say=say) for value, say in answers) or (_joints(joints) if field in several else ()),
             chosen=_text(now[field]), default=_text(start[field]),
         )
         for field, ask, why, answers, unit in _ASKED[type(chosen)]
     )  # fmt: skip
 
 
-def _joints(default: object, joints: Iterable[str]) -> tuple[ChoiceAnswer, ...]:
-    return tuple(ChoiceAnswer(value=joint, say=joint) for joint in sorted(set(joints))) if isinstance(default, frozenset) else ()
+def _joints(joints: Iterable[str]) -> tuple[ChoiceAnswer, ...]:
+    return tuple(ChoiceAnswer(value=joint, say=joint) for joint in sorted(set(joints)))
 
 
 def choose(chosen: Answered, field: str, value: str) -> Answered:

@@ -26,7 +26,7 @@ def _passes(builder: PlanBuilder, step: Do, context: StepContext) -> Built:
 
 
 def _judge(fold: FoldState, entry: Entry, pass_: Pass, _pull: Pull) -> Judged:
-    if pass_.by_another and entry.by in fold.hands:
+    if pass_.by_another and fold.may_have_pulled(entry.by):
         return Judged.stays_open("same_person")
     keys = [option.key for option in pass_.options]
     chosen = entry.option or (keys[0] if len(keys) == 1 else None)

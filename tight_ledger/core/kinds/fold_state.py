@@ -76,6 +76,8 @@ class FoldState:
     """Ids of pulls of which nobody knows how far they went."""
     hands: set[UUID] = field(default_factory=set)
     """People who pulled."""
+    in_anothers_name: dict[UUID, set[UUID]] = field(default_factory=dict)
+    """By person in whose session pulls were recorded under another's name, those names."""
     stock: tuple[PieceNow, ...] = ()
     """The shims and spacers that were known at the start."""
     gauges: dict[UUID, Gauge] = field(default_factory=dict)
@@ -106,6 +108,10 @@ class FoldState:
         name = name_of(self.pulls.plan.nouns, label) if label is not None else ""
         pull_id = pull.id if pull else entry.pull
         self.verdicts.append(Verdict(code=code, entry=entry.id, seq=entry.seq, pull=pull_id, fastener=label, name=name, detail=detail))
+
+    def may_have_pulled(self, person: UUID) -> bool:
+        """Whether somebody pulled: under their own name, or under one whose owner has not confirmed it with a PIN."""
+        return person in self.hands or any(name not in self.remedies.vouched for name in self.in_anothers_name.get(person, ()))
 
     def gauge_of(self, entry: Entry) -> Gauge | None:
         """What an entry was read with; None if it does not say, or if the run does not know it."""

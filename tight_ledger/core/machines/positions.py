@@ -25,8 +25,18 @@ class Position(Model):
     @property
     def words(self) -> str:
         """As a mechanic says it: `rear left, outer`."""
-        near = " ".join(part for part in (self.axle, self.side) if part)
-        return ", ".join(part for part in (near, self.place) if part)
+        return _words(self.axle, self.side or "", self.place)
+
+
+def _words(axle: str, side: str, place: str) -> str:
+    near = " ".join(part for part in (axle, side) if part)
+    return ", ".join(part for part in (near, place) if part)
+
+
+def words_of_key(key: str) -> str:
+    """A position as a mechanic says it, from its key."""
+    axle, side, place = key.split("/", 2)
+    return _words(axle, side, place)
 
 
 class Positions(Model):

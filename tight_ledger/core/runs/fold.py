@@ -88,6 +88,8 @@ def take(fold: FoldState, kinds: Registry, entry: Entry) -> None:
     rules.how_it_came(fold, entry)
     if entry.kind in TIGHTENING:
         fold.hands.add(entry.by)
+        if entry.recorded_by != entry.by:
+            fold.in_anothers_name.setdefault(entry.recorded_by, set()).add(entry.by)
         rules.clock_goes_forward(fold, entry)
     if entry.kind == "set" and entry.tools and entry.setting is not None:
         fold.tool_use.set_to[entry.tools[0]] = entry.setting

@@ -3,15 +3,16 @@
 import hashlib
 import json
 import secrets
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import timedelta
-from uuid import UUID
+from uuid import UUID, uuid4
 
 from cachetools import TTLCache
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Busy, NotAllowed, NotOnFile, Stale
+from tight_ledger.core.base.people import rights_of
 from tight_ledger.core.base.units import ReadingUnit
 from tight_ledger.core.runs.wire import (
     SentPull,
@@ -28,7 +29,7 @@ from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context, Remembered
 from tight_ledger.services.runs import recording
 from tight_ledger.services.runs.curves import curve_id
-from tight_ledger.services.runs.recording import Sender
+from tight_ledger.services.runs.recording import SIGNED_OUT, Sender
 from tight_ledger.store import attachments as attachment_store
 from tight_ledger.store import devices as device_store
 from tight_ledger.store import instruments as instrument_store
@@ -39,8 +40,8 @@ CODE_WAITS, CODE_LASTS = timedelta(minutes=10), timedelta(hours=14)
 """How long a code waits for its wrench, and how long that wrench may come back with it."""
 TRIES = 5
 MOST_GUESSES, GUESSES_S = 10, 600.0
-"""Number of wrong codes in a time that are answered for one address; after that none is."""
-_guesses: TTLCache[str, int] = TTLCache(10_000, GUESSES_S)
+"""Number of wrong codes in a time after which those that are not registered here wait."""
+_guesses: TTLCache[UUID, None] = TTLCache(10_000, GUESSES_S)
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,20 +94,22 @@ async def pair(context: Context, actor: Actor, run_id: UUID, request: Command) -
     raise AssertionError
 
 
-async def paired(context: Context, code: str, claimed: Claim | None, address: str) -> Pairing:
+async def paired(context: Context, code: str, claimed: Claim | None) -> Pairing:
     """The run of a code. A code belongs to the first wrench that uses it.
+
+    Wrong codes and wrong keys share one budget, whatever address they come from. While it is used up only those wait that are
+    not registered here: a stranger locks no known instrument out.
 
     Args:
         claimed: the instrument that it says it is; None for a simulated wrench.
-        address: where it comes from, for the limit of wrong codes.
 
     Raises:
-        Busy: too many wrong codes from there.
+        Busy: too many wrong codes lately, and it is no registered instrument.
         NotOnFile: no such code, it is too old, another wrench has it, its person has signed out, or its run has ended.
         NotAllowed: no such instrument, or another key.
     """
-    if _guesses.get(address, 0) >= MOST_GUESSES:
-        raise Busy("code", "Too many wrong codes from here.", "Wait ten minutes, then ask the run's screen for a new one.")
+    if claimed is None:
+        _require_patience()
     now = moment(context.now())
 
     async def work(connection: AsyncConnection) -> device_store.StoredPairing | None:
@@ -117,12 +120,41 @@ async def paired(context: Context, code: str, claimed: Claim | None, address: st
     try:
         found = await context.database.run(work, transaction=True)
     except NotAllowed:
-        _guesses[address] = _guesses.get(address, 0) + 1
+        _require_patience()
+        _guesses[uuid4()] = None
         raise
     if found is None or (await context.run(found.run)).state.outcome is not None:
-        _guesses[address] = _guesses.get(address, 0) + 1
+        if claimed is None:
+            _guesses[uuid4()] = None
         raise NotOnFile("code", "No run waits for this code.", "Ask the run's screen for a new one.")
     return Pairing(found.run, Actor(found.person, found.device), Sender(claimed.instrument if claimed is not None else None))
+
+
+def _require_patience() -> None:
+    if len(_guesses) >= MOST_GUESSES:
+        raise Busy("code", "Too many wrong codes were sent.", "Wait ten minutes, then ask the run's screen for a new one.")
+
+
+async def right_ended(context: Context, pairing: Pairing) -> str:
+    """Why a wrench may not speak for its run any more, in words; empty as long as it may."""
+
+    async def work(connection: AsyncConnection) -> str:
+        actor, instrument = pairing.actor, pairing.sender.instrument
+        person = await device_store.signed_in(connection, actor.person.id, actor.device, moment(context.now()))
+        if person is None:
+            return SIGNED_OUT
+        if "work" not in rights_of(person.roles):
+            return "by somebody who may not record work any more"
+        if instrument is not None and await instrument_store.is_retired(connection, instrument):
+            return "by an instrument that was taken off the line"
+        return ""
+
+    return await context.database.run(work)
+
+
+async def _sender(context: Context, pairing: Pairing) -> Sender:
+    """What tells something now: what was begun is kept, and flagged if the right to tell it has ended meanwhile."""
+    return replace(pairing.sender, ended=await right_ended(context, pairing))
 
 
 async def wanted(context: Context, run_id: UUID) -> WantedPull | None:
@@ -158,7 +190,7 @@ async def take_reading(context: Context, pairing: Pairing, sent: SentReading) ->
     if run is None:
         return
     report = report_of_reading(wanted_pull(run.started, run.state), sent, pairing.actor.person.id)
-    await recording.record(context, pairing.actor, pairing.run, report, pairing.sender)
+    await recording.record(context, pairing.actor, pairing.run, report, await _sender(context, pairing))
 
 
 async def _still_open(context: Context, pairing: Pairing, sent: UUID) -> Remembered | None:
@@ -186,7 +218,7 @@ async def take(context: Context, pairing: Pairing, sent: SentPull) -> None:
         return
     curve = await _keep_curve(context, sent) if sent.curve else None
     report = report_of(run.started, wanted_pull(run.started, run.state), sent, pairing.actor.person.id, curve)
-    await recording.record(context, pairing.actor, pairing.run, report, pairing.sender)
+    await recording.record(context, pairing.actor, pairing.run, report, await _sender(context, pairing))
     live(context, pairing.run, sent.torque_nm, sent.angle_deg)
 
 

@@ -5,6 +5,7 @@ from uuid import UUID
 
 from tight_ledger.core.base.people import Person, rights_of
 from tight_ledger.core.records.entries import Flag
+from tight_ledger.services.actors import Actor
 
 
 def of_the_person(here: Mapping[UUID, Person], person: Person) -> Collection[Flag]:
@@ -24,3 +25,13 @@ def of_the_person(here: Mapping[UUID, Person], person: Person) -> Collection[Fla
 def brought_back(again: bool) -> Collection[Flag]:
     """A flag on what a tablet brings back after the server was restored from an older backup."""
     return (Flag(code="brought_back", words="brought back by a tablet after the server was restored"),) if again else ()
+
+
+def unproven(actor: Actor, by: UUID, *, claimed: bool | None) -> bool | None:
+    """The server's own mark on what nobody proved: it is in the name of another than the person whose session it came in.
+
+    Args:
+        by: in whose name it was recorded.
+        claimed: whether the tablet says itself that no PIN was typed.
+    """
+    return (claimed or by != actor.person.id) or None

@@ -1,5 +1,6 @@
 """Torque over angle, pull by pull, and which of a joint's fasteners is the odd one."""
 
+import hashlib
 import json
 from uuid import UUID, uuid5
 
@@ -39,7 +40,8 @@ class Curves(Model):
 
 
 async def of_run(context: Context, run_id: UUID) -> Curves:
-    """The curves of a run's pulls that count, by time, and the fasteners that stand out.
+    """The curves of a run's pulls that count, by time, and the fasteners that stand out. A file that is not the curve whose digest
+    the entry names is left out.
 
     Raises:
         NotOnFile: no run has this id.
@@ -55,7 +57,7 @@ async def of_run(context: Context, run_id: UUID) -> Curves:
             fastener=entry.fastener or "", degrees=degrees, torques_nm=torques,
         )
         for entry in told
-        if curve_id(entry.id) in kept
+        if curve_id(entry.id) in kept and hashlib.sha256(kept[curve_id(entry.id)]).hexdigest() == entry.curve
         for degrees, torques in (zip(*json.loads(kept[curve_id(entry.id)]), strict=True),)
     )  # fmt: skip
     counting = [entry for entry in run.entries if entry.id in set(run.state.live)]

@@ -22,12 +22,13 @@ from tight_ledger.services.checkpoints import at_sign_off
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context, Remembered
 from tight_ledger.services.people import require_person
-from tight_ledger.services.runs.arriving import brought_back, of_the_person
+from tight_ledger.services.runs.arriving import brought_back, of_the_person, unproven
 from tight_ledger.store import ledger, summaries
 from tight_ledger.store import people as people_store
 from tight_ledger.store import runs as run_store
 
 log = structlog.get_logger()
+SIGNED_OUT = "after its person had signed out"
 Given = dict[str, Any]
 """Fields of an entry, without those that the server knows."""
 
@@ -92,6 +93,8 @@ class Sender:
     """A wrench on the line: a registered instrument, or a simulated one."""
 
     instrument: UUID | None
+    ended: str = ""
+    """Why it may not speak any more, in words; empty as long as it may."""
 
 
 async def record(
@@ -114,10 +117,14 @@ async def record(
     if before is not None:
         return before
     accepted = accept(run.started, run.state, run.entries, actor.person.roles, actor.device, report)
-    flags = [*brought_back(again)]
+    flags = [*brought_back(again and await context.epoch() > 0)]
+    if sender is not None and sender.ended:
+        flags.append(Flag(code="right_ended", words=sender.ended))
+        report = report.model_copy(update={"unproven": sender.ended == SIGNED_OUT or None})
     if report.by != actor.person.id:
         flags += await context.database.run(lambda connection: _of(connection, report.by))
-    told = {"instrument": sender.instrument, "trial": sender.instrument is None or None} if sender is not None else {}
+    told: Given = {"unproven": unproven(actor, report.by, claimed=report.unproven)}
+    told |= {"instrument": sender.instrument, "trial": sender.instrument is None or None} if sender is not None else {}
     return await append(context, actor, run, accepted | told | ({"flags": tuple(flags)} if flags else {}), decides=decides)
 
 

@@ -6,7 +6,7 @@ from uuid import UUID
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base.errors import Fault, Invalid, MustAsk
+from tight_ledger.core.base.errors import Fault, Invalid, MustAsk, Unreadable
 from tight_ledger.core.base.models import digest
 from tight_ledger.core.base.people import Person
 from tight_ledger.core.machines.meters import Meter
@@ -14,11 +14,12 @@ from tight_ledger.core.records.entries import Entry, Flag, Started
 from tight_ledger.core.records.notes import Note
 from tight_ledger.core.runs import starting
 from tight_ledger.core.runs.pack import Begun
+from tight_ledger.core.runs.playable import unplayable
 from tight_ledger.core.runs.starting import Ground, Start
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.context import Context
 from tight_ledger.services.people import require_person
-from tight_ledger.services.runs.arriving import brought_back, of_the_person
+from tight_ledger.services.runs.arriving import brought_back, of_the_person, unproven
 from tight_ledger.services.runs.preparing import ground_of
 from tight_ledger.services.summaries import catch_up
 from tight_ledger.store import ledger, summaries
@@ -34,13 +35,23 @@ async def _started_before(connection: AsyncConnection, request: Start) -> bool:
 
     Raises:
         Stale: its id stands for another run.
+        Unreadable: its record is gone.
     """
     row = await run_store.known(connection, request.id)
     if row is None:
         return False
-    [first, *_] = await run_store.entries(connection, request.id)
-    before = (row.spec_id, row.spec_revision, row.procedure, row.machine_id, row.position_key, first.at_device)
-    if before != (request.spec, request.revision, request.procedure, request.machine, request.position.key, request.at_device):
+    first = next(iter(await run_store.entries(connection, request.id)), None)
+    if first is None or first.started is None:
+        raise Unreadable("run", "The record of this run is gone.", "Tell who keeps the server.")
+    started = first.started
+    before = (
+        row.spec_id, row.spec_revision, row.procedure, row.machine_id, row.position_key, first.at_device, started.proof, started.meters,
+        [support.id for support in started.supports], [each.wrench.id for each in started.tooling],
+    )  # fmt: skip
+    if before != (
+        request.spec, request.revision, request.procedure, request.machine, request.position.key, request.at_device, request.proof,
+        request.meters, list(request.supports), [row.wrench for row in request.tooling],
+    ):  # fmt: skip
         raise ledger.used_elsewhere()
     return True
 
@@ -115,31 +126,39 @@ async def _keep(connection: AsyncConnection, actor: Actor, ground: Ground, reque
 async def begun(context: Context, actor: Actor, request: Begun, *, again: bool = False) -> UUID:
     """Take in a run that a tablet started without the server: it is a fact, whatever the server would have said.
 
-    The server compiles again from what it knows and flags what differs. If the place was taken meanwhile, the run does not
-    hold it, and both runs wait for a lead.
+    The server compiles again from what it knows and flags what differs. A plan that cannot be played is replaced by the
+    server's own. If the place was taken meanwhile, the run does not hold it, and both runs wait for a lead.
 
     Args:
         again: whether the tablet brings back what this server had acknowledged before it was restored.
 
     Raises:
         NotOnFile: the machine, or the spec's revision, is not on file.
-        Invalid: nobody has the id of the person, or the plan is for something else than what was prepared.
+        Invalid: nobody has the id of the person, the plan is for something else than what was prepared, or it cannot be
+            played and the server can make none.
         Stale: the id stands for another run.
     """
     await catch_up(context)
     shop, now, prepared = await context.shop(), context.now(), request.start
+    again = again and await context.epoch() > 0
     _require_its_own(request)
+    wrong = unplayable(request.first(actor.device))
     contested: list[tuple[UUID, Flag]] = []
 
     async def work(connection: AsyncConnection) -> None:
         contested.clear()
         if await _started_before(connection, prepared):
             return
+        parent = request.started.parent
+        if parent is not None and await run_store.known(connection, parent) is None:
+            raise Invalid("started.parent", "No run has this id.", "Bring back the run that it follows first.")
         ground = await ground_of(context, connection, shop, prepared)
         person = require_person(await people_store.everybody(connection), request.by)
         here = {each.id: each for each in await people_store.here(connection)}
-        flags = [*of_the_person(here, person), *brought_back(again), *_differs(ground, request, person, again=again)]
-        row = await _row(connection, ground, prepared, request.started, now)
+        differs = _differs(ground, request, person) if wrong is None else _unplayable(wrong)
+        flags = [*of_the_person(here, person), *brought_back(again), *differs]
+        taken = request if wrong is None else _by_its_own_plan(ground, request, person, wrong)
+        row = await _row(connection, ground, prepared, taken.started, now)
         holder = await run_store.occupy(connection, row)
         if holder is not None:
             flags.append(Flag(code="contested", words=f"another run was open at {_where(ground, prepared)} meanwhile", run=holder))
@@ -149,10 +168,12 @@ async def begun(context: Context, actor: Actor, request: Begun, *, again: bool =
         def entry(seq: int) -> Entry:
             skew_ms = round((now - prepared.at_device).total_seconds() * 1000)
             added = {"seq": seq, "recorded_by": actor.person.id, "at_server": now, "skew_ms": skew_ms, "flags": tuple(flags) or None}
-            started = request.started.model_copy(update={"facts": starting.facts_at(ground, prepared)})
-            return request.first(actor.device).model_copy(update=added | {"started": started})
+            added |= {"unproven": unproven(actor, request.by, claimed=request.unproven)}
+            started = taken.started.model_copy(update={"facts": starting.facts_at(ground, prepared)})
+            return taken.first(actor.device).model_copy(update=added | {"started": started})
 
-        await _keep(connection, actor, ground, prepared, entry, now)
+        said = prepared.model_copy(update={"axle_load_kg": None}) if flags else prepared  # nobody has agreed to what it says of the machine
+        await _keep(connection, actor, ground, said, entry, now)
         for run_id, flag in contested:
             await ledger.add_next(connection, "run", run_id, _flagged(actor, run_id, now, flag))
             await summaries.mark(connection, run_id)
@@ -177,24 +198,44 @@ def _require_its_own(request: Begun) -> None:
         raise Invalid("started", "The plan is not for what was prepared.", "Send both as the tablet made them.")
 
 
-def _differs(ground: Ground, request: Begun, person: Person, *, again: bool) -> Sequence[Flag]:
-    """What the server compiles otherwise from the same spec and tooling, and what it would have said. The facts are its own anyway.
-
-    Args:
-        again: whether a server has started it before, and said nothing against it then.
-    """
-    start, told, found = request.start, request.started, list[str]()
+def _differs(ground: Ground, request: Begun, person: Person) -> Sequence[Flag]:
+    """What the server compiles otherwise from the same spec and tooling, and what it would have said. The facts are its own anyway."""
+    start, told, differs = request.start, request.started, list[str]()
     try:
         if starting.plan_of(ground, start, told.tooling, told.supports, told.policy) != told.plan:
-            found.append("it compiles to another plan")
-        own = starting.start(ground, start, person.roles) if not again else told
-        names = ("tooling", "policy", "supports", "parent", "followup")
-        found += [f"another {name}" for name in names if getattr(own, name) != getattr(told, name)]
+            differs.append("it compiles to another plan")
+        own = starting.start(ground, start, person.roles)
+        names = ("tooling", "policy", "supports", "parent", "followup", "meters")
+        differs += [f"another {name}" for name in names if getattr(own, name) != getattr(told, name)]
+        if not _known_of(told) <= _known_of(own):
+            differs.append("another gauge or piece")
     except MustAsk as asks:
-        found.append(f"nobody was asked: {asks.fault}")
+        differs.append(f"nobody was asked: {asks.fault}")
     except Fault as refusal:
-        found.append(f"it would not have been started: {refusal.fault}")
-    return (Flag(code="differs", words=f"by what the server knows: {'; '.join(found)}"),) if found else ()
+        differs.append(f"it would not have been started: {refusal.fault}")
+    return (Flag(code="differs", words=f"by what the server knows: {'; '.join(differs)}"),) if differs else ()
+
+
+def _known_of(started: Started) -> set[object]:
+    """What a start says of the gauges and pieces at hand."""
+    return {(now.gauge, now.standing) for now in started.gauges} | {(now.piece, now.measured_mm) for now in started.stock}
+
+
+def _unplayable(wrong: str) -> Sequence[Flag]:
+    return (Flag(code="differs", words=f"the plan that the tablet sent cannot be played: {wrong}; the run goes by the server's own"),)
+
+
+def _by_its_own_plan(ground: Ground, request: Begun, person: Person, wrong: str) -> Begun:
+    """The run by the plan that the server makes of what was prepared.
+
+    Raises:
+        Invalid: it can make none either; the tablet keeps the start and what was recorded in it.
+    """
+    try:
+        return request.model_copy(update={"started": starting.start(ground, request.start, person.roles)})
+    except Fault as refusal:
+        fault = f"Its plan cannot be played: {wrong}; and the server makes none: {refusal.fault}"
+        raise Invalid("started.plan", fault, "It stays on this tablet. Show it to a lead.") from refusal
 
 
 def _flagged(actor: Actor, run_id: UUID, now: datetime, flag: Flag) -> ledger.Build:

@@ -20,7 +20,6 @@ from tight_ledger.services.context import Context, Remembered
 from tight_ledger.services.dates import moment_words
 from tight_ledger.services.people import names_shown
 from tight_ledger.services.specs.search import checked_by
-from tight_ledger.store import ledger
 from tight_ledger.store import log as log_store
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import people as people_store
@@ -130,18 +129,20 @@ async def sheet(context: Context, run_id: UUID) -> RunSheet:
     Raises:
         NotOnFile: no run has this id.
     """
-    run = await context.run(run_id)
+    return await _sheet(context, await context.run(run_id))
 
-    async def read(connection: AsyncConnection) -> RunSheet:
-        return sheet_of(await _facts(connection, run), run.started, run.entries[0], job=run.row.job_id)
 
-    return await context.database.run(read)
+async def _sheet(context: Context, run: Remembered) -> RunSheet:
+    facts = await context.database.run(lambda connection: _facts(connection, run))
+    return sheet_of(facts, run.started, run.entries[0], job=run.row.job_id)
 
 
 async def lines(context: Context, run_id: UUID) -> tuple[EntryLine, ...]:
     """Every entry of a run, in words, by seq."""
-    run = await context.run(run_id)
+    return await _lines(context, await context.run(run_id))
 
+
+async def _lines(context: Context, run: Remembered) -> tuple[EntryLine, ...]:
     async def names(connection: AsyncConnection) -> tuple[dict[UUID, str], dict[UUID, str]]:
         return await names_shown(connection), await people_store.device_names(connection)
 
@@ -159,21 +160,22 @@ async def _checkpoint(connection: AsyncConnection, run_id: UUID) -> CheckpointLi
 
 
 async def card(context: Context, run_id: UUID) -> Card:
-    """The job card.
+    """The job card: everything on it as the ledger has it now, not as it is remembered.
 
     Raises:
         NotOnFile: no run has this id.
+        Unreadable: its record is gone, or cannot be read.
     """
-    shop, run = await context.shop(), await context.run(run_id)
-    chain = await context.database.run(lambda connection: ledger.read(connection, run_id))
-    every, people = await lines(context, run_id), await context.database.run(names_shown)
+    shop = await context.shop()
+    run, chain = await context.database.run(lambda connection: context.sealed(connection, run_id))
+    every, people = await _lines(context, run), await context.database.run(names_shown)
     signed = signatures_that_count(run.entries)
     return Card(
         shop=shop.name,
         time_zone=shop.time_zone,
         dates=shop.dates,
-        sheet=await sheet(context, run_id),
-        now=await now(context, run_id),
+        sheet=await _sheet(context, run),
+        now=now_of(run.started, run.state, run.entries, await hand_of(context, run)),
         entries=every,
         table=card_table(run.started.plan, run.state, run.entries, people),
         adjustments=run.adjustments,

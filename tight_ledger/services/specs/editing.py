@@ -107,13 +107,13 @@ async def spec_file(context: Context, spec_id: UUID, revision: int | None = None
 
     Raises:
         NotOnFile: no spec has this id, or not this revision.
+        Unreadable: it was changed in the database.
     """
-    [file] = await spec_files(context, {spec_id: revision})
-    return file
+    return spec_store.only(await spec_files(context, {spec_id: revision}))
 
 
 async def spec_files(context: Context, wanted: Mapping[UUID, int | None]) -> list[SpecFile]:
-    """Several specs as their sheets show them, in the order given.
+    """Several specs as their sheets show them, in the order given; without those that were changed in the database.
 
     Args:
         wanted: the revision to show, by spec; None for the one in force, or the newest if none is in force.

@@ -1,7 +1,7 @@
 """The library: revisions, who checked them, what they replace, and who was tightened to an older one."""
 
 from collections.abc import Mapping, Sequence
-from datetime import datetime
+from datetime import UTC, datetime
 from typing import Literal
 from uuid import UUID
 
@@ -14,6 +14,7 @@ from tight_ledger.core.base.people import require_right
 from tight_ledger.core.library.revisions import Difference, Status, changes, compare, require_next, statuses
 from tight_ledger.core.library.sanity import doubts, require_sound
 from tight_ledger.core.library.sheet import sheet
+from tight_ledger.core.machines.positions import words_of_key
 from tight_ledger.core.records.notes import Note
 from tight_ledger.core.records.recalls import MATTERS
 from tight_ledger.core.records.seals import FIRST
@@ -273,7 +274,7 @@ async def history(context: Context, spec_id: UUID) -> History:
         lines = [_line(spec, found[number], notes, names) for number, spec in sorted(specs.items(), reverse=True)]
         matters = {n for n, change in changes(notes, specs).items() if change in MATTERS}
         since = max((n for n in matters if found[n] == "current"), default=0)
-        return History(revisions=tuple(lines), affected=tuple(await _affected(context, connection, spec_id, since)))
+        return History(revisions=tuple(lines), affected=tuple(await _affected(connection, spec_id, since)))
 
     return await context.database.run(work)
 
@@ -292,17 +293,16 @@ def _line(spec: Spec, status: Status, notes: list[Note], names: Mapping[UUID, st
     )
 
 
-async def _affected(context: Context, connection: AsyncConnection, spec_id: UUID, since: int) -> list[Affected]:
+async def _affected(connection: AsyncConnection, spec_id: UUID, since: int) -> list[Affected]:
     rows = await place_store.worked_to(connection, spec_id)
     fleet = await machine_store.fleet_numbers(connection, {row.machine_id for row in rows})
     found = []
     for row in rows:
         if row.spec_revision < since:
-            run = await context.load(connection, row.id)
             found.append(
                 Affected(
-                    machine=row.machine_id, fleet_number=fleet[row.machine_id],
-                    position=run.started.position.words, run=row.id, revision=row.spec_revision, at=run.entries[0].at_server,
+                    machine=row.machine_id, fleet_number=fleet[row.machine_id], position=words_of_key(row.position_key),
+                    run=row.id, revision=row.spec_revision, at=row.started_at.replace(tzinfo=UTC),
                 )
             )  # fmt: skip
     return found

@@ -13,6 +13,7 @@ from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.people import require_right
 from tight_ledger.core.base.units import from_nm
 from tight_ledger.core.joints.names import by_number
+from tight_ledger.core.machines.positions import words_of_key
 from tight_ledger.core.records.entries import TIGHTENING, WITH_A_TOOL
 from tight_ledger.core.records.notes import Note
 from tight_ledger.core.tool_care.care import Care, newest_check, quarantine
@@ -26,12 +27,12 @@ from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context, Remembered
 from tight_ledger.services.notices import reach
+from tight_ledger.services.standing import titles_of
 from tight_ledger.services.tools.inventory import cared_for, pieces_now, today_at
 from tight_ledger.store import attachments as attachment_store
 from tight_ledger.store import ledger
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import people as people_store
-from tight_ledger.store import specs as spec_store
 from tight_ledger.store import tools as tool_store
 
 Mishap = Literal["dropped", "overloaded", "used to loosen", "other"]
@@ -273,23 +274,19 @@ def _check_line(note: Note, names: dict[UUID, str]) -> CheckLine:
 async def _in_doubt(context: Context, connection: AsyncConnection, tool: Tool, window: Window, notes: list[Note]) -> list[InDoubt]:
     rows = await tool_store.runs_with(connection, notes[0].stream, window.since, window.until)
     machines = await machine_store.fleet_numbers(connection, {row.machine_id for row in rows})
-    specs = {
-        (spec.id, spec.revision): spec
-        for spec in await spec_store.read_many(connection, {(row.spec_id, row.spec_revision) for row in rows})
-    }
+    titles = await titles_of(connection, rows)
     reviewed = {
         note.run: note.text or "" for note in notes if note.kind == "reviewed" and note.at_server > (window.since or note.at_server)
     }
     found = []
     for row in rows:
-        run = await context.load(connection, row.id)
-        doubts = _doubts(run, tool, window)
+        run = await context.readable(connection, row.id)
+        used = [entry for entry in run.entries if entry.kind in WITH_A_TOOL and tool.id in (entry.tools or ())] if run is not None else []
         found.append(
             InDoubt(
-                run=row.id, fleet_number=machines.get(row.machine_id, ""), position=run.started.position.words,
-                title=specs[row.spec_id, row.spec_revision].title, at=run.entries[0].at_server,
-                pulls=sum(e.kind in WITH_A_TOOL and tool.id in (e.tools or ()) for e in run.entries),
-                probably=_said(doubts), reviewed=reviewed.get(row.id, ""),
+                run=row.id, fleet_number=machines.get(row.machine_id, ""), position=words_of_key(row.position_key),
+                title=titles[row.id], at=row.started_at.replace(tzinfo=UTC), pulls=len(used), reviewed=reviewed.get(row.id, ""),
+                probably=_said(_doubts(run, tool, window)) if run is not None else ("its record cannot be read",),
             )
         )  # fmt: skip
     return found

@@ -750,7 +750,7 @@ export interface paths {
         get?: never;
         /**
          * Read Meters
-         * @description Meter readings from a CSV file: machine, meter, figure.
+         * @description Meter readings from a CSV or XLSX file: machine, meter, figure.
          */
         put: operations["read_meters"];
         post?: never;

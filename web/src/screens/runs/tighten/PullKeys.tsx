@@ -18,7 +18,12 @@ type Props = {
 };
 
 const LOOK = "btn min-h-28 flex-1 text-3xl max-sm:min-h-24 max-sm:text-2xl landscape:min-h-32";
-const Foot = () => <span className="text-base">tap, space bar or foot switch</span>;
+
+/** Under the words of the main key: what a press does now. */
+function Foot({ recorder }: { recorder?: Recorder }) {
+  const does = recorder?.away ? "sends the last one again" : recorder?.busy ? "the last one is being sent" : null;
+  return <span className="text-base">{does ?? "tap, space bar or foot switch"}</span>;
+}
 
 /** A key for each thing that can have happened; the space bar and a foot switch press the main one. */
 export function PullKeys({ sheet, now, recorder, label, blocked, rung, onEnd }: Props) {
@@ -63,7 +68,7 @@ export function PullKeys({ sheet, now, recorder, label, blocked, rung, onEnd }: 
         onClick={() => press(main)}
       >
         {says(main, name)}
-        <Foot />
+        <Foot recorder={recorder} />
       </button>
     </div>
   );

@@ -25,8 +25,8 @@ type At = {
 };
 const FREE: At = { busy: false, on: -1, asked: null, problem: null, early: false };
 const NOT_TAKEN = new Problem(409, {
-  fault: "That press was not taken: the last one is still on its way.",
-  remedy: "Press again when the next one stands on the key.",
+  fault: "A press was not taken: it came before the last one was answered.",
+  remedy: "Press for what stands on the key.",
 });
 
 type Run = {
