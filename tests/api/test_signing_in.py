@@ -121,6 +121,7 @@ def test_who_guesses_on_a_tablet_makes_nobody_wait_on_another_and_a_lead_lifts_i
 def test_a_tablet_is_introduced_once_and_its_id_is_not_taken_over(shop, ines, outsider):
     tablet = str(uuid4())
     assert introduce(outsider, ines.id, "2468", id=tablet).status_code == 204
+    assert guess(outsider, ines.id, "2468").status_code == 201
     with httpx.Client(base_url=shop.url, timeout=30) as other:
         assert introduce(other, ines.id, "2468", id=tablet).status_code == 409
         assert guess(other, ines.id, "2468").status_code == 403
