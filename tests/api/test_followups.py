@@ -72,6 +72,33 @@ def test_a_calendar_program_follows_by_an_address_with_a_key_of_its_own(shop, ta
         assert program.get(path).status_code == 404
 
 
+ENDS = {
+    "another PIN": lambda guest, key: (f"/api/people/{guest.id}/pin", {"pin": "8305"}),
+    "no right to it": lambda guest, key: (f"/api/people/{guest.id}/roles", {"roles": ["auditor"]}),
+    "has left": lambda guest, key: (f"/api/people/{guest.id}/leave", {}),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("end", ENDS)
+def test_an_address_for_a_calendar_ends_with_the_right_that_it_came_from(shop, ines, end):
+    guest = shop.hand(shop.employ("mechanic"))
+    path = guest.command("/api/feeds").json()["address"].removeprefix(shop.url)
+    assert httpx.get(shop.url + path).status_code == 200
+    to, body = ENDS[end](guest, path)
+    assert ines.command(to, body).is_success
+    assert httpx.get(shop.url + path).status_code == 404
+
+
+def test_addresses_for_calendars_stand_among_the_sessions_and_a_keeper_ends_them(shop, tam, ines):
+    guest = shop.hand(shop.employ("mechanic"))
+    path = guest.command("/api/feeds").json()["address"].removeprefix(shop.url)
+    named = [session["id"] for session in ines.get("/api/sessions") if session["person"] == guest.id and session["until"] is None]
+    assert named == [session["id"] for session in guest.get("/api/sessions") if session["until"] is None]
+    assert tam.http.delete(f"/api/sessions/{named[0]}").status_code == 403
+    assert ines.http.delete(f"/api/sessions/{named[0]}").status_code == 204
+    assert httpx.get(shop.url + path).status_code == 404
+
+
 def test_do_not_move_prints_a_tag_and_only_a_leads_entry_lifts_it(tam, ines):
     machine = tam.machine()
     red = tam.start(machine)

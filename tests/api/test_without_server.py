@@ -43,6 +43,24 @@ def decide(hand, run: str):
     return hand.post(run, hand.entry("deviated", about=flag["about"], text="looked at it", claimed_seq=now["seq"] + 1))
 
 
+def test_what_is_taken_along_is_told_once_until_something_is_recorded(tam, ines):
+    first = tam.http.get("/api/runs/along")
+    tag = {"If-None-Match": first.headers["etag"]}
+    again = tam.http.get("/api/runs/along", headers=tag)
+    assert (again.status_code, again.content) == (304, b"")
+    other = ines.http.get("/api/runs/along")
+    assert other.headers["etag"] != first.headers["etag"]
+    told = [answer.json() | {"jobs": None} for answer in (first, other)]
+    assert told[0] == told[1]  # all but the jobs is the same for every tablet
+    machine = tam.machine()
+    changed = tam.http.get("/api/runs/along", headers=tag)
+    assert changed.status_code == 200
+    assert (
+        machine in {each["machine"]["id"] for each in changed.json()["pack"]["machines"]}
+        or changed.json()["left_out"] > told[0]["left_out"]
+    )
+
+
 def test_a_run_that_was_started_without_the_server_is_the_run_that_the_server_would_have_started(tam):
     machine = tam.machine()
     begun = on_tablet(tam, machine)

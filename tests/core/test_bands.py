@@ -108,6 +108,11 @@ def test_an_honest_reading_is_no_slip(torque_nm):
     assert slips(torque_nm, BAND) == ()
 
 
+@pytest.mark.parametrize(("figure_mm", "asks"), [(0.051, False), (0.09, False), (0.2, False), (0.6, True)])
+def test_of_a_band_that_begins_at_nothing_only_what_is_far_off_is_asked_about(figure_mm, asks):
+    assert bool(slips(figure_mm, Band(quantity="length", low=0, high=0.05))) == asks
+
+
 def test_few_honest_readings_are_asked_about():
     """Assumed, common practice and no source: 92 of 100 pulls end within 2 % of the figure, 6 stop short anywhere above a
     quarter of it, 2 go over by up to 30 %."""

@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from tests.core.play import LONG, SHORT, plan_of, wheel_spec
+from tests.core.play import LONG, SHORT, Run, plan_of, wheel_spec
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.models import canonical
 from tight_ledger.core.base.policy import Policy
@@ -49,10 +49,21 @@ def test_a_plan_is_the_same_bytes_again():
 
 def test_the_shop_may_add_a_final_check():
     torque_only = wheel_spec(5, steps=SHORT)
-    assert [p.id for p in plan_of(torque_only, policy=Policy(final_check=True)).passes] == ["s1", "s2", "+check"]
+    rounds = [f"+check~{n}" for n in (1, 2, 3)]
+    assert [p.id for p in plan_of(torque_only, policy=Policy(final_check=True)).passes] == ["s1", "s2", *rounds, "+settle!"]
     assert [p.id for p in plan_of(torque_only, policy=Policy(final_check=False)).passes] == ["s1", "s2"]
     never = wheel_spec(5, steps=SHORT, final_check="never")
-    assert "+check" not in [p.id for p in plan_of(never, policy=Policy(final_check=True)).passes]
+    assert [p.id for p in plan_of(never, policy=Policy(final_check=True)).passes] == ["s1", "s2"]
+
+
+def test_nuts_that_turned_in_the_shops_check_are_checked_again_until_none_turns():
+    shop = Policy(final_check=True)
+    run = Run(plan_of(wheel_spec(5, steps=SHORT), policy=shop), shop)
+    run.go_on(moved=lambda pull: pull == "+check~1:3")
+    again = [entry.pull for entry in run.entries if (entry.pull or "").startswith("+check~2")]
+    assert (again, run.codes) == ([f"+check~2:{n}" for n in "13524"], [])
+    stuck = Run(run.plan, shop).go_on(moved=lambda pull: pull.endswith(":3"))
+    assert (stuck.now.ask, stuck.codes) == ("stop", ["stopped"])
 
 
 def test_reverse_and_any_order():

@@ -1,17 +1,20 @@
 """The ways of tightening, one by one: swings, ladders, running torque, loosening, turns, readings, times, blocks."""
 
-from uuid import UUID
+from uuid import UUID, uuid4
 
 import pytest
 
-from tests.core.play import LONG, Run, plan_of, wheel_spec
+from tests.core.play import LONG, START, Run, plan_of, wheel_spec
 from tight_ledger.core.base.bands import Band, Reading
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.parsing import parse_measured, parse_torque
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.planning.compiler import compile_plan
 from tight_ledger.core.planning.ranking import equip
+from tight_ledger.core.records.entries import Report
 from tight_ledger.core.records.plans import Tooling
+from tight_ledger.core.runs.accepting import require_acceptable
+from tight_ledger.core.runs.descriptions import entry_words
 from tight_ledger.core.tools.adapters import Extension
 
 NO_CHECK = Policy(final_check=False)
@@ -96,6 +99,30 @@ class TestAngles:
         swing(run, "turn:1", 50)
         swing(run, "turn:1", 40, after_s=600, end_torque=Reading(figure=320, unit="N·m"))
         assert run.all_codes == ["watch", "long_pause"]
+        assert run.codes == ["watch"]  # nobody has looked
+        odd = run.entries[-1]
+        for words, refused in (("", "What was found is missing"), ("clean under the head, new bolt", None)):
+            report = Report(id=uuid4(), kind="clarified", by=run.person, at_device=START, about=odd.id, option="looked", text=words or None)
+            if refused:
+                with pytest.raises(Invalid, match=refused):
+                    require_acceptable(run.plan, run.state, (), ("mechanic",), report)
+            else:
+                require_acceptable(run.plan, run.state, (), ("mechanic",), report)
+        run.add("clarified", about=odd.id, option="looked", text="clean under the head, new bolt")
+        assert run.codes == []
+        with pytest.raises(Invalid, match="is to be looked at"):
+            require_acceptable(run.plan, run.state, (), ("mechanic",), report)
+
+    def test_where_it_ended_is_told_in_the_unit_of_the_wrench(self):
+        pound = LONG.model_copy(update={"unit": "lbf·ft", "lowest": 100, "highest": 560, "graduation": 5})
+        run = Run(plan_of(joint(SNUG, angle(85, 95)), pound)).go_on(until="turn:1")
+        swing(run, "turn:1", 90, end_torque=Reading(figure=343, unit="N·m"))
+        assert "ending at 253\u00a0lbf·ft" in entry_words(run.plan, run.entries[-1])
+
+    def test_an_authors_stop_says_what_it_is_about(self):
+        stop = {"id": "long", "kind": "stop", "say": "A bolt is too long: replace it."}
+        run = Run(plan_of(joint(SNUG, stop))).go_on()
+        assert [verdict.said for verdict in run.state.unanswered()] == ["A bolt is too long: replace it"]
 
     @pytest.mark.parametrize("step", [{"id": "again", "kind": "torque", "share": 1}, {"id": "again", "kind": "check"}])
     def test_no_going_back_to_what_was_turned_into_yield(self, step):

@@ -10,6 +10,7 @@ from pydantic import ValidationError
 
 from tests.core.play import LONG, START, Run
 from tests.core.test_every_joint import EVERY, NAMED, plan_of
+from tests.damage import damage
 from tests.examples import examples
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.machines.positions import Position
@@ -18,7 +19,6 @@ from tight_ledger.core.records.plans import Plan, Tooling
 from tight_ledger.core.runs.playable import unplayable
 
 PLANS = [plan_of(spec, procedure) for spec, procedure in EVERY]
-OTHER = (None, 0, -1, 1e9, "", "x", [], {}, True)
 
 
 def first(plan: Plan) -> Entry:
@@ -28,30 +28,6 @@ def first(plan: Plan) -> Entry:
     )  # fmt: skip
     common = {name: UUID(int=2) for name in ("id", "by", "run", "recorded_by", "device")}
     return Entry(kind="started", seq=1, at_device=START, at_server=START, started=started, **common)
-
-
-def places(value, holder=None, key=None):
-    """Every place in a JSON value: what holds it, and under which name or number."""
-    if holder is not None:
-        yield holder, key
-    for name, inner in value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else ():
-        yield from places(inner, value, name)
-
-
-def damage(data, dice):
-    """One thing is dropped, doubled, put where another of its kind is, or becomes something else."""
-    every = list(places(data))
-    holder, key = dice.choice(every)
-    value, act = holder[key], dice.choice(["drop", "double", "swap", "other"])
-    if act == "drop":
-        del holder[key]
-    elif act == "double" and isinstance(holder, list):
-        holder.append(value)
-    elif act == "swap":
-        other, at = dice.choice([place for place in every if isinstance(place[0][place[1]], type(value))])
-        holder[key], other[at] = other[at], value
-    else:
-        holder[key] = dice.choice(OTHER)
 
 
 @pytest.mark.parametrize("plan", PLANS, ids=NAMED)

@@ -35,6 +35,25 @@ TENS = wrench(20, 110, 1, 10)
 QUARTER = wrench(10, 80, 0.5, 5, "lbf·ft")
 
 
+def test_lines_and_thimble_that_do_not_go_together_are_refused_and_no_mark_is_made_up():
+    odd = wrench(20, 100, 2, 5)
+    for asked in (proof, lambda tool: require_read_back(tool, Seen(line=20))):
+        with pytest.raises(Invalid, match="do not go together"):
+            asked(odd)
+    drawn = scale(odd, 24)
+    assert (drawn.line, drawn.thimble, drawn.words) == (None, None, "Set it to 24 N·m by its own marks. Lock it.")
+
+
+@pytest.mark.parametrize(("lowest", "highest", "fits"), [(20, 150, False), (15, 110, True), (15, 81, False), (2, 110, False)])
+def test_two_sides_of_a_wrench_show_the_same_torque(lowest, highest, fits):
+    tool = wrench(20, 150, 1, 10, second=ScaleSide(unit="lbf·ft", lowest=lowest, highest=highest, graduation=1, body_graduation=5))
+    if fits:
+        proof(tool)
+    else:
+        with pytest.raises(Invalid, match=r"not (20|150)"):
+            proof(tool)
+
+
 @pytest.mark.parametrize(
     ("tool", "figure", "line", "thimble", "words"),
     [

@@ -4,7 +4,7 @@ import random
 
 import pytest
 
-from tests.core.play import Run, plan_of, wheel_spec
+from tests.core.play import LONG, Run, plan_of, wheel_spec
 from tight_ledger.core.base.bands import Reading
 from tight_ledger.core.runs.outliers import ASSUMED, POWER, odd_ones, of_run
 
@@ -68,6 +68,28 @@ def test_what_stands_out_in_a_rising_stage(fastener, torque, degrees, said):
     assert (found.fastener, found.name, found.pass_id) == (fastener, "nut 3", "s2")
     assert said in found.what
     assert found.then
+
+
+def test_readings_at_one_figure_are_drawn_in_the_wrenchs_unit_and_nobody_is_asked_about_one_in_its_band():
+    pound = LONG.model_copy(update={"unit": "lbf·ft", "lowest": 100, "highest": 560, "graduation": 5})
+    run = Run(plan_of(wheel_spec(5), pound)).go_on(until="s3:1")
+    for label, figure in zip("14253", (430, 431, 429, 430, 444), strict=True):
+        run.read(f"s3:{label}", figure, "lbf·ft")
+    scatter = of_run(run.plan, run.entries)
+    drawn = next(each for each in scatter.passes if each.evidence == "torque to one figure")
+    assert (drawn.unit, drawn.odd, scatter.odd) == ("lbf·ft", (), ())
+    run.entries[-1] = run.entries[-1].model_copy(update={"reading": Reading(figure=470, unit="lbf·ft")})
+    scatter = of_run(run.plan, run.entries)
+    drawn = next(each for each in scatter.passes if each.evidence == "torque to one figure")
+    assert (drawn.odd, drawn.values["3"], scatter.odd) == (("3",), pytest.approx(470), ())
+
+
+def test_a_nut_that_turned_at_its_first_try_did_turn():
+    run = Run(plan_of(wheel_spec(5))).go_on(until="s2:1")
+    for label, figure, turned in (("1", 300, 31), ("1", 351, 0.8), ("4", 351, 30), ("2", 351, 29), ("5", 351, 31), ("3", 351, 30)):
+        reading = Reading(figure=figure, unit="N·m")
+        run.add("pulled", pull=f"s2:{label}", fastener=label, how="wire", reading=reading, turned=Reading(figure=turned, unit="°"))
+    assert of_run(run.plan, run.entries).odd == ()
 
 
 def test_a_deviation_is_drawn_and_what_cannot_be_told_is_said():

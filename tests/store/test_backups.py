@@ -187,6 +187,11 @@ def crafted(statement):
     return change
 
 
+def with_a_trigger(head, dump):
+    changed = dump + b"\nCREATE TRIGGER sly BEFORE INSERT ON ledger FOR EACH ROW SET NEW.seq = NEW.seq + 1;\n"
+    return head | {"sha256": hashlib.sha256(changed).hexdigest()}, changed
+
+
 OUT = "/tmp/tight-crafted-backup"
 
 
@@ -198,6 +203,7 @@ BAD = [
     (crafted(f"tee {OUT}"), "failed"),
     (crafted("DROP DATABASE tight;"), "failed"),
     (crafted("USE tight; DELETE FROM ledger;"), "failed"),
+    (with_a_trigger, "holds a trigger"),
 ]
 
 

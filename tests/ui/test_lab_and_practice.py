@@ -60,6 +60,9 @@ def test_a_spec_is_opened_in_the_lab_and_played_pull_by_pull_and_its_figures_tak
     assert "stroke" in svg.value.path().read_text()
 
 
+ANSWERED = """shown => document.querySelector('main').innerHTML !== shown && !document.querySelector('main [aria-busy=true]')"""
+
+
 def answer(page, *, again: bool) -> None:
     """What a hand on the keyboard does with whatever is asked; `again`: the same was asked before."""
     held, line, search = (
@@ -104,7 +107,7 @@ def test_a_drill_comes_to_its_verdict_by_keyboard_alone(tablet, tam, drill):
         question, shown = asked.inner_text(), page.get_by_role("main").inner_html()
         answer(page, again=question == before)
         before = question
-        page.wait_for_function("shown => document.querySelector('main').innerHTML !== shown", arg=shown)
+        page.wait_for_function(ANSWERED, arg=shown)
     expect(verdict).to_contain_text(re.compile("Passed|Missed"))
     assert tablet.violations() == []
     assert tablet.shop.entries_of(tam.id) == entries

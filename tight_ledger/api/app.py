@@ -66,6 +66,8 @@ _HEADERS = [
     (b"cross-origin-opener-policy", b"same-origin"),
     (b"permissions-policy", b"geolocation=(), microphone=()"),
 ]
+_OVER_HTTPS = [(b"strict-transport-security", b"max-age=31536000")]
+"""A browser that was here over HTTPS does not come over plain HTTP again."""
 _OF_THE_API = [(b"cache-control", b"no-store")]
 
 
@@ -107,7 +109,8 @@ class Envelope:
             nonlocal begun
             if message["type"] == "http.response.start":
                 begun = True
-                message["headers"] = [*message["headers"], *_HEADERS, *(_OF_THE_API if api else ())]
+                secure = _OVER_HTTPS if scope.get("scheme") == "https" else ()
+                message["headers"] = [*message["headers"], *_HEADERS, *secure, *(_OF_THE_API if api else ())]
             await send(message)
 
         try:

@@ -33,6 +33,8 @@ MOST_WATCHED = 60
 """Runs that one screen watches."""
 LEAST_GAP_S = 0.05
 """Shortest time between two live figures that are passed on; those in between are dropped."""
+HELLO_S = 10.0
+"""How long a wrench may take to say who it is."""
 RIGHTS_S = 0.4
 """How often an open socket's right is looked at."""
 NO_RIGHT = 4401
@@ -154,12 +156,13 @@ async def wrench_speaks(socket: WebSocket) -> None:
 async def _hello(socket: WebSocket, context: Context) -> Pairing | None:
     """Read the first message and find the run of its code; None after a refusal was sent."""
     try:
-        said = FROM_WRENCH.validate_json(await socket.receive_text())
+        async with asyncio.timeout(HELLO_S):
+            said = FROM_WRENCH.validate_json(await socket.receive_text())
         if not isinstance(said, Hello):
             raise ValueError("the first message is hello")
         claimed = Claim(said.instrument, said.key) if said.instrument is not None else None
         pairing = await wrenches.paired(context, said.code, claimed)
-    except (Fault, ValidationError, ValueError) as error:
+    except (Fault, ValidationError, ValueError, TimeoutError) as error:
         fault = error.fault if isinstance(error, Fault) else "The first message is hello, with the code and version 1."
         await socket.send_text(Refused(fault=fault).model_dump_json())
         await socket.close()

@@ -1,5 +1,6 @@
 """What is refused before anything of a request is worked on: its address, where it comes from, its size, its characters."""
 
+import asyncio
 import json
 import re
 from collections.abc import Collection
@@ -36,6 +37,10 @@ ELSEWHERE = TurnedAway(
     421, "not-this-host", Invalid("host", "This server does not go by that name.", "Name it when it is started: ./tight up --host NAME.")
 )
 """Somebody else's name that leads here is how another site reads what is served on this machine."""
+
+BODY_S, SLOWEST_BYTES_S = 20.0, 10_000.0
+"""A body may take this long, and longer by what has come of it already at this rate [bytes/s]."""
+TOO_SLOW = TurnedAway(408, "too-slow", Invalid("body", "This came too slowly.", "Send it again where the network is better."))
 
 
 def most_bytes(path: str) -> int:
@@ -115,12 +120,19 @@ def _from_here(scope: Scope) -> bool:
 
 
 def _counted(receive: Receive, most: int) -> Receive:
-    received = 0
+    """The body as it comes, as far as it may go, and no slower than any network of a workshop."""
+    received, whole, began = 0, False, asyncio.get_running_loop().time()
 
     async def counted() -> Message:
-        nonlocal received
-        message = await receive()
-        received += len(message.get("body", b""))
+        nonlocal received, whole
+        if whole:
+            return await receive()
+        try:
+            async with asyncio.timeout_at(began + BODY_S + received / SLOWEST_BYTES_S):
+                message = await receive()
+        except TimeoutError as error:
+            raise TOO_SLOW from error
+        received, whole = received + len(message.get("body", b"")), not message.get("more_body", False)
         if received > most:
             raise _too_large(most)
         return message

@@ -3,10 +3,10 @@
 from uuid import UUID
 
 from fastapi import APIRouter, Response
-from starlette.concurrency import run_in_threadpool
 
 from tight_ledger.api.dependencies import SignedIn, TheContext, Working
 from tight_ledger.api.downloads import saved_as
+from tight_ledger.api.papers import drawn
 from tight_ledger.core.runs.jobs import JobNow
 from tight_ledger.services import jobs
 from tight_ledger.services.jobs import Ends, Reports, Starts
@@ -26,7 +26,8 @@ async def read_job_cards(job_id: UUID, context: TheContext, actor: SignedIn) -> 
     """The cards of a whole job as one PDF."""
     from tight_ledger.formats.job_card import job_cards_pdf
 
-    content = await run_in_threadpool(job_cards_pdf, await jobs.cards(context, job_id))
+    cards = await jobs.cards(context, job_id)
+    content = await drawn(sum(len(card.entries) for card in cards), job_cards_pdf, cards)
     named = saved_as(f"job-{str(job_id)[-8:]}.pdf", shown=True)
     return Response(content, media_type="application/pdf", headers=named)
 

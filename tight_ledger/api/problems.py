@@ -124,7 +124,7 @@ def mistake(error: Exception) -> JSONResponse:
 
 ANSWERS = {
     401: "Nobody is signed in", 403: "This person may not", 404: "Not on file", 409: "Something changed meanwhile, or a question",
-    413: "The body is too large", 421: "The server does not go by this name",
+    408: "The body came too slowly", 413: "The body is too large", 421: "The server does not go by this name",
     422: "The input cannot be used", 429: "Too much at once", 500: "A mistake of the program", 503: "The database is away",
     507: "The disk is full",
 }  # fmt: skip

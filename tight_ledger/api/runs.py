@@ -3,11 +3,11 @@
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Query, Response
-from starlette.concurrency import run_in_threadpool
+from fastapi import APIRouter, Query, Request, Response
 
 from tight_ledger.api.dependencies import SignedIn, TheContext, Working
 from tight_ledger.api.downloads import saved_as
+from tight_ledger.api.papers import drawn
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.texts import file_name
 from tight_ledger.core.records.entries import MOST_SEQ, Report
@@ -54,10 +54,14 @@ async def take_in_run(request: Begun, context: TheContext, actor: Working, again
     return RunStarted(id=await starting.begun(context, actor, request, again=again))
 
 
-@router.get("/along", operation_id="read_along")
-async def read_along(context: TheContext, actor: SignedIn) -> Along:
-    """What a tablet takes along, so that it works without the server."""
-    return await along.along(context, actor.device)
+@router.get("/along", operation_id="read_along", response_model=Along, responses={304: {"description": "Nothing has changed"}})
+async def read_along(request: Request, context: TheContext, actor: SignedIn) -> Response:
+    """What a tablet takes along, so that it works without the server. Asked with the tag of what it took last, it is told when
+    nothing has changed."""
+    tag = f'"{await along.tag_of(context, actor.device)}"'
+    if request.headers.get("if-none-match") == tag:
+        return Response(status_code=304, headers={"ETag": tag})
+    return Response(await along.along(context, actor.device), media_type="application/json", headers={"ETag": tag})
 
 
 @router.post("/safe", operation_id="ask_what_is_safe")
@@ -150,7 +154,7 @@ async def read_card_pdf(run_id: UUID, context: TheContext, actor: SignedIn) -> R
     from tight_ledger.formats.job_card import job_cards_pdf
 
     card = await views.card(context, run_id)
-    pdf = await run_in_threadpool(job_cards_pdf, [card])
+    pdf = await drawn(len(card.entries), job_cards_pdf, [card])
     name = file_name(f"{card.sheet.machine.fleet_number}-{str(run_id)[-8:]}", "pdf")
     return Response(pdf, media_type="application/pdf", headers=saved_as(name, shown=True))
 

@@ -13,6 +13,7 @@ from starlette.background import BackgroundTask
 
 from tight_ledger.api.dependencies import FILE_BODY, SignedIn, TheContext, Working
 from tight_ledger.api.downloads import saved_as
+from tight_ledger.api.papers import drawn
 from tight_ledger.api.specs import Narrowed
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.models import Model
@@ -27,6 +28,8 @@ from tight_ledger.services.specs import editing, importing
 router = APIRouter(prefix="/api/spec-files", tags=["spec files"])
 MOST_BYTES = 200_000_000
 MOST_IN_A_BOOKLET = 300
+ROWS_OF_A_SPEC = 10
+"""About so many rows a spec has on paper."""
 
 
 async def _spooled(request: Request) -> Path:
@@ -133,5 +136,5 @@ async def print_booklet(context: TheContext, actor: SignedIn, narrow: Narrowed, 
 
     shop = await context.shop()
     chosen = await editing.booklet_specs(context, machine, narrow, MOST_IN_A_BOOKLET)
-    made = await asyncio.to_thread(booklet_pdf, chosen, shop, context.now(), await newest(context))
+    made = await drawn(ROWS_OF_A_SPEC * len(chosen), booklet_pdf, chosen, shop, context.now(), await newest(context))
     return Response(made, media_type="application/pdf", headers=_named("specs.pdf"))

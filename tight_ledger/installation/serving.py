@@ -16,6 +16,7 @@ import uvicorn
 from tight_ledger.api.app import HOSTS, SETTINGS_VARIABLE, Settings, create_app
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.installation.authority import address_of, certificates, require_name
+from tight_ledger.installation.patience import PatientProtocol
 from tight_ledger.installation.trust import at, keep_sheet, trust_app
 from tight_ledger.store import clock
 from tight_ledger.store.server import HOST
@@ -25,6 +26,9 @@ STOPS_WITHIN_S = 3
 DRAINS_S = 2.0
 """How long a process behind a proxy goes on after SIGTERM, and says that it is not ready: the proxy needs a second to notice."""
 MOST_CONNECTIONS = 2_000
+KEPT_ALIVE_S = 75
+"""How long a connection without a request stays open. Longer than clients keep theirs: who closes first must not be the server, or a
+request that is just being sent is lost."""
 EVERYWHERE = "0.0.0.0"
 
 
@@ -108,7 +112,7 @@ def serve(where: Place, settings: Settings, processes: int, folder: Path) -> Non
     """
     common: dict[str, Any] = {
         "host": where.bound, "port": where.port, "log_level": "warning", "access_log": False, "limit_concurrency": MOST_CONNECTIONS,
-        "timeout_graceful_shutdown": STOPS_WITHIN_S,
+        "timeout_graceful_shutdown": STOPS_WITHIN_S, "timeout_keep_alive": KEPT_ALIVE_S, "http": PatientProtocol,
     }  # fmt: skip
     if where.names:
         common |= _over_https(where, folder)

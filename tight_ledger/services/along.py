@@ -1,12 +1,15 @@
 """What a tablet takes along, so that it works without the server: the bay's machines, their specs, the crib."""
 
+import asyncio
 from collections.abc import Sequence
+from dataclasses import dataclass, field
 from itertools import chain
 from uuid import UUID
+from weakref import WeakKeyDictionary
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base.errors import Unreadable
+from tight_ledger.core.base.errors import Busy, Unreadable
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.source import source_digest
 from tight_ledger.core.runs.jobs import JobNow
@@ -24,12 +27,15 @@ from tight_ledger.services.specs.search import SearchAnswer, find
 from tight_ledger.services.standing import OpenFollowup, PlaceNow, attention, open_followups
 from tight_ledger.services.summaries import catch_up
 from tight_ledger.services.tools.inventory import Crib, certificates, crib
+from tight_ledger.store import ledger, told
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import runs as run_store
-from tight_ledger.store import told
+from tight_ledger.store.database import Database
 
 MOST_MACHINES, MOST_SPECS, MOST_RUNS = 20, 60, 20
 """How many machines, how many specs of a machine, and how many open runs are taken along."""
+HOLDS_S = 600
+"""What was made holds so long at most, though nothing is recorded: what is due changes with the time."""
 
 
 class RunAlong(Model):
@@ -58,8 +64,55 @@ class Along(Model):
     """How many machines of the fleet are not among them."""
 
 
-async def along(context: Context, device: UUID) -> Along:
-    """What a tablet takes along: first the machines that need somebody, then those that were worked on last, then the others."""
+@dataclass(slots=True)
+class Packs:
+    """What tablets take along, made once for all of them as long as nothing is recorded."""
+
+    tag: str = ""
+    body: bytes = b""
+    """As JSON, without the jobs, which each tablet has its own view of."""
+    worked: tuple[UUID, ...] = ()
+    """Machines with an open job."""
+    making: asyncio.Lock = field(default_factory=asyncio.Lock)
+    taking: set[UUID] = field(default_factory=set)
+    """Tablets that are being answered."""
+
+
+_packs: "WeakKeyDictionary[Database, Packs]" = WeakKeyDictionary()
+
+
+async def tag_of(context: Context, device: UUID) -> str:
+    """Changes whenever something else is to be taken along: with each entry, with the core, and with the time, as what is due does."""
+    newest = await context.database.run(ledger.newest)
+    until = int(context.now().timestamp() // HOLDS_S)
+    return f"{newest[:32]}-{source_digest()[:16]}-{await context.epoch()}-{until}-{device}"
+
+
+async def along(context: Context, device: UUID) -> bytes:
+    """What a tablet takes along, as the JSON of `Along`.
+
+    Raises:
+        Busy: this tablet is being answered already.
+    """
+    packs = _packs.setdefault(context.database, Packs())
+    if device in packs.taking:
+        raise Busy("tablet", "This tablet is taking things along already.", "Wait for the answer.")
+    packs.taking.add(device)
+    try:
+        async with packs.making:  # many tablets ask at once after an outage: it is made once
+            tag = (await tag_of(context, device)).removesuffix(f"-{device}")
+            if tag != packs.tag:
+                made, worked = await _made(context)
+                packs.body, packs.worked, packs.tag = made.model_dump_json(exclude={"jobs"}).encode(), worked, tag
+        jobs = {machine: await job_of(context, machine, device) for machine in packs.worked}
+        told = ",".join(f'"{machine}":{job.model_dump_json()}' for machine, job in jobs.items())
+        return b'%s,"jobs":{%s}}' % (packs.body[:-1], told.encode())
+    finally:
+        packs.taking.discard(device)
+
+
+async def _made(context: Context) -> tuple[Along, tuple[UUID, ...]]:
+    """First the machines that need somebody, then those that were worked on last, then the others; and those with an open job."""
     await catch_up(context)
     shop = await context.shop()
     places = await context.database.run(lambda connection: attention(context, connection, None))
@@ -80,13 +133,14 @@ async def along(context: Context, device: UUID) -> Along:
 
     open_now = [place.run for place in places if place.standing is None and place.machine in wanted and not place.unreadable]
     worked = dict.fromkeys(place.machine for place in places if place.standing is None and place.machine in wanted)
-    return Along(
-        jobs={machine_id: await job_of(context, machine_id, device) for machine_id in worked},
+    made = Along(
+        jobs={},
         runs=tuple([run for run_id in dict.fromkeys(open_now[:MOST_RUNS]) if (run := await _run(context, run_id)) is not None]),
         core=source_digest(),
         pack=await context.database.run(work), machines=tuple([await machine_now(context, machine_id) for machine_id in wanted]),
         files=tuple(files), found=found, crib=await crib(context), left_out=fleet - len(wanted),
     )  # fmt: skip
+    return made, tuple(worked)
 
 
 async def _run(context: Context, run_id: UUID) -> RunAlong | None:

@@ -1,7 +1,9 @@
 """PINs are changed by their owner and reset by a keeper; people leave; sessions are listed and ended."""
 
 import secrets
+from collections.abc import Awaitable, Callable
 from datetime import UTC, datetime
+from functools import partial
 from uuid import UUID
 
 from pydantic import Field
@@ -16,10 +18,14 @@ from tight_ledger.services.context import Context
 from tight_ledger.services.notices import reach
 from tight_ledger.services.people import admit, hash_pin, verified
 from tight_ledger.services.proof.privacy import require_not_held
+from tight_ledger.store import feeds as feed_store
 from tight_ledger.store import ledger, names, turns
 from tight_ledger.store import people as people_store
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.ledger import moment
+
+FEED = "calendar-"
+"""How the key of an address for a calendar begins; that of a session is hexadecimal."""
 
 
 class ChangePin(Command):
@@ -36,13 +42,14 @@ class ResetPin(Command):
 
 
 class Session(Model):
-    """Somebody who is signed in on a device."""
+    """Somebody who is signed in on a device; or an address at which a calendar program reads for them."""
 
     id: str
     person: UUID
     name: str
     device: str
-    until: datetime
+    until: datetime | None
+    """None for an address, which holds until it or its right is ended."""
 
 
 class SetRoles(Command):
@@ -213,6 +220,8 @@ async def _set_roles(context: Context, actor: Actor | None, person: UUID, reques
             await turns.take(connection, turns.KEEPERS)
             require_keeper_stays(await people_store.here(connection, locked=True), before)
         await people_store.set_roles(connection, Person(id=person, name=before.name, roles=request.roles))
+        if "work" not in rights_of(request.roles):
+            await feed_store.end(connection, person)
 
     await once(context, request.id, ("person", person), given, act)
 
@@ -240,24 +249,34 @@ async def leave(context: Context, actor: Actor, person: UUID, request: Command) 
 
 
 async def sessions(context: Context, actor: Actor) -> tuple[Session, ...]:
-    """Who is signed in where: a keeper sees everybody, anybody else themselves."""
-    found = await context.database.run(lambda connection: people_store.sessions_of(connection, moment(context.now())))
-    mine = [each for each in found if "people" in rights_of(actor.person.roles) or each.person == actor.person.id]
-    return tuple(
-        Session(id=each.key, person=each.person, name=each.name, device=each.device, until=each.until.replace(tzinfo=UTC)) for each in mine
-    )
+    """Who is signed in where, and who has an address for a calendar: a keeper sees everybody's, anybody else their own."""
+    keeps = "people" in rights_of(actor.person.roles)
+    signed_in = await context.database.run(lambda connection: people_store.sessions_of(connection, moment(context.now())))
+    feeds = await context.database.run(feed_store.everything)
+    everything = [
+        *(
+            Session(id=row.key, person=row.person, name=row.name, device=row.device, until=row.until.replace(tzinfo=UTC))
+            for row in signed_in
+        ),
+        *(Session(id=f"{FEED}{row.id}", person=row.person, name=row.name, device="an address for a calendar", until=None) for row in feeds),
+    ]
+    return tuple(session for session in everything if keeps or session.person == actor.person.id)
 
 
 async def end_session(context: Context, actor: Actor, key: str) -> None:
-    """End a session; one that has ended stays ended.
+    """End a session, or an address for a calendar; one that has ended stays ended.
 
     Raises:
         NotAllowed: somebody else's, and not by a keeper.
     """
-    found = await context.database.run(lambda connection: people_store.sessions_of(connection, moment(context.now())))
-    session = next((each for each in found if each.key == key), None)
-    if session is None:
+    signed_in = await context.database.run(lambda connection: people_store.sessions_of(connection, moment(context.now())))
+    feeds = await context.database.run(feed_store.everything)
+    ends: dict[str, tuple[UUID, Callable[[AsyncConnection], Awaitable[None]]]] = {}
+    ends |= {row.key: (row.person, partial(people_store.close_session, token_hash=row.token_hash)) for row in signed_in}
+    ends |= {f"{FEED}{row.id}": (row.person, partial(feed_store.end_one, feed=row.id)) for row in feeds}
+    if key not in ends:
         return
-    if session.person != actor.person.id:
+    person, end = ends[key]
+    if person != actor.person.id:
         require_right(actor.person.roles, "people", "session")
-    await context.database.run(lambda connection: people_store.close_session(connection, session.token_hash))
+    await context.database.run(end)

@@ -160,6 +160,7 @@ def restore(places: Places, file: Path, known: KnownOutside, passphrase: str = "
         facts = backup_files.read(file, dump, passphrase)
         with _aside(places) as engine:
             _load(places, dump)
+            _require_tables_only(engine, places, file)
             schema.migrate(places.owner.set(database=places.aside.database))
             entries = verified(places.aside, known)
             if entries < facts["entries"] or (entries > facts["entries"] and facts["version"] > 1):
@@ -176,6 +177,25 @@ def restore(places: Places, file: Path, known: KnownOutside, passphrase: str = "
             asyncio.run(_enter(places, words, epoch, has_ledger=has_ledger))
             _swap(engine, places)
     return BackupResult(entries, file, lost)
+
+
+def _require_tables_only(engine: Engine, places: Places, file: Path) -> None:
+    """Refuse a backup with more in it than tables: it would act by itself once it is in place.
+
+    Raises:
+        Invalid: it holds a trigger, a view, a routine or an event.
+    """
+    others = " UNION ".join(
+        f"SELECT '{what}' FROM information_schema.{table} WHERE {column} = :name"
+        for what, table, column in (
+            ("a trigger", "TRIGGERS", "TRIGGER_SCHEMA"), ("a view", "VIEWS", "TABLE_SCHEMA"), ("a routine", "ROUTINES", "ROUTINE_SCHEMA"),
+            ("an event", "EVENTS", "EVENT_SCHEMA"),
+        )
+    )  # fmt: skip
+    with engine.connect() as connection:
+        more = connection.execute(text(others), {"name": places.aside.database}).scalars().all()
+    if more:
+        raise Invalid("file", f"{file.name} holds {' and '.join(more)}; a backup of ours holds tables only.", "Take another backup.")
 
 
 def _lost(connection: Connection, places: Places) -> int:

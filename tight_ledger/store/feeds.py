@@ -1,5 +1,6 @@
 """Addresses by which another program follows what is due."""
 
+from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
@@ -24,6 +25,27 @@ async def key_of(connection: AsyncConnection, feed: UUID) -> bytes | None:
     return bytes(found) if found is not None else None
 
 
+@dataclass(frozen=True, slots=True)
+class StoredFeed:
+    """An address that somebody made, without its key."""
+
+    id: UUID
+    person: UUID
+    name: str
+
+
+async def everything(connection: AsyncConnection) -> list[StoredFeed]:
+    """Every feed with who made it, by name."""
+    query = select(feeds.c.id, feeds.c.person_id, people.c.name).join(people, people.c.id == feeds.c.person_id)
+    rows = await connection.execute(query.order_by(people.c.name, feeds.c.made_at))
+    return [StoredFeed(row.id, row.person_id, row.name) for row in rows]
+
+
 async def end(connection: AsyncConnection, person: UUID) -> None:
     """End every feed that somebody made."""
     await connection.execute(delete(feeds).where(feeds.c.person_id == person))
+
+
+async def end_one(connection: AsyncConnection, feed: UUID) -> None:
+    """End a feed."""
+    await connection.execute(delete(feeds).where(feeds.c.id == feed))

@@ -1,6 +1,7 @@
 """The ledger: streams of sealed entries. The only writes are inserts."""
 
 import asyncio
+import hashlib
 from collections import OrderedDict
 from collections.abc import Awaitable, Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass
@@ -68,6 +69,13 @@ async def heads(connection: AsyncConnection, streams: Collection[UUID]) -> dict[
     query = select(ledger.c.stream, ledger.c.seq, ledger.c.seal).join(top, (ledger.c.stream == top.c.stream) & (ledger.c.seq == top.c.seq))
     found = {row.stream: (row.seq, bytes(row.seal)) for row in await connection.execute(query)}
     return {stream: found.get(stream, (0, FIRST)) for stream in streams}
+
+
+async def newest(connection: AsyncConnection) -> str:
+    """Changes with every entry: when the newest of each kind was recorded."""
+    query = select(ledger.c.subject, ledger.c.kind, func.max(ledger.c.at_server).label("at")).group_by(ledger.c.subject, ledger.c.kind)
+    rows = sorted((row.subject, row.kind, str(row.at)) for row in await connection.execute(query))
+    return hashlib.sha256(repr(rows).encode()).hexdigest()
 
 
 async def bodies_of(connection: AsyncConnection, ids: Collection[UUID]) -> dict[UUID, str]:

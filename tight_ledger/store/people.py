@@ -11,7 +11,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from tight_ledger.core.base.errors import Invalid, NotOnFile, Stale
 from tight_ledger.core.base.people import Person
 from tight_ledger.store.ids import new_id
-from tight_ledger.store.tables import devices, pairings, people, pin_attempts, pins, sessions
+from tight_ledger.store.tables import devices, feeds, pairings, people, pin_attempts, pins, sessions
 
 
 def _person(row: Any) -> Person:
@@ -146,7 +146,8 @@ async def sessions_of(connection: AsyncConnection, now: datetime) -> list[Stored
 
 
 async def close_sessions(connection: AsyncConnection, person_id: UUID) -> None:
-    """End every session of a person, and the codes of wrenches that were made in them."""
+    """End every session of a person, the codes of wrenches that were made in them, and the addresses for calendar programs."""
+    await connection.execute(delete(feeds).where(feeds.c.person_id == person_id))
     await connection.execute(delete(pairings).where(pairings.c.person_id == person_id))
     await connection.execute(delete(sessions).where(sessions.c.person_id == person_id))
 

@@ -39,6 +39,8 @@ def slips(figure: float, band: Band) -> tuple[str, ...]:
     """
     if band.judge(figure) == "ok" or figure <= 0:
         return ()
+    if band.low <= 0 and not is_far_off(figure, band):
+        return ()  # of a band that begins at nothing every larger figure is some slip of one inside
     known = LENGTH_RATIOS if band.quantity == "length" else TORQUE_RATIOS
     found = [small for ratio, small, _ in known if _fits(figure * ratio, band, ratio)]
     found += [large for ratio, _, large in known if _fits(figure / ratio, band, ratio)]

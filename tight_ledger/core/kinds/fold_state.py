@@ -38,6 +38,8 @@ class Remedies:
     """Flagged entries about which a lead has decided."""
     seen: set[UUID] = field(default_factory=set)
     """Entries with a notice that somebody has read."""
+    looked_at: set[UUID] = field(default_factory=set)
+    """Entries with an odd end about which somebody has said what they found."""
     vouched: dict[UUID, int] = field(default_factory=dict)
     """By person, when they last confirmed with their PIN what was recorded under their name without it."""
 

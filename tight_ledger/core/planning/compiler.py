@@ -14,7 +14,7 @@ from tight_ledger.core.kinds.registry import KINDS
 from tight_ledger.core.kinds.step_kind import Registry
 from tight_ledger.core.records.plans import Pass, Plan, Pull, Tooling
 from tight_ledger.core.specs.spec import Spec, takes_final_check, walk
-from tight_ledger.core.specs.steps import Check, Each, Repeat, Step, Stop
+from tight_ledger.core.specs.steps import Check, Condition, Each, Repeat, Step, Stop
 
 MOST_PULLS = 5_000
 
@@ -113,6 +113,11 @@ class Compiler:
             self._add(stop, replace(outer, tests=tests), (Pull(id=stop.id + outer.suffix()),), {"tried": tried})
 
 
+FINAL_CHECK = Repeat(
+    id="+settle", kind="repeat", times=3, steps=(Check(id="+check", kind="check"),),
+    until=Condition(step="+check", one_of=frozenset({"still"})), say="Nuts turned in every check. A lead must decide.",
+)  # fmt: skip
+"""The shop's check after the last stage: until none turned, three rounds at most."""
 SECOND_PERSON = Pass(
     id="+second", step="+second", kind="do", pulls=(Pull(id="+second"),), by_another=True,
     say="Somebody who did not pull here has checked it, fastener by fastener.",
@@ -133,7 +138,7 @@ def compile_passes(spec: Spec, procedure: str, tooling: tuple[Tooling, ...], pol
     compiler = Compiler(spec, tooling, policy, kinds)
     compiler.block(steps, StepContext())
     if policy.final_check and takes_final_check(spec, procedure):
-        compiler.block((Check(id="+check", kind="check"),), StepContext())
+        compiler.block((FINAL_CHECK,), StepContext())
     passes = tuple(compiler.builder.passes)
     if spec.joint in policy.second_person and any(kinds[pass_.kind].tightens for pass_ in passes):
         return (*passes, SECOND_PERSON)

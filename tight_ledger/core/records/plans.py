@@ -14,6 +14,7 @@ from tight_ledger.core.adjust.registry import Adjust
 from tight_ledger.core.base.bands import Band
 from tight_ledger.core.base.models import Model, Names
 from tight_ledger.core.base.rounding import Computed, nine_digits
+from tight_ledger.core.base.units import TorqueUnit
 from tight_ledger.core.joints.layouts import Layout, Noun
 from tight_ledger.core.specs.steps import Option
 from tight_ledger.core.tools.adapters import Adapter
@@ -154,6 +155,17 @@ class Plan(Model):
     def planned(self) -> dict[str, tuple[Pass, Pull]]:
         """By pull id, the pull with its pass."""
         return {pull.id: (pass_, pull) for pass_ in self.passes for pull in pass_.pulls}
+
+    @cached_property
+    def step_of(self) -> dict[str, str]:
+        """By pull id, the id of its pass; the same whatever the tools."""
+        return {pull_id: pass_.id for pull_id, (pass_, _) in self.planned.items()}
+
+    @cached_property
+    def units_read(self) -> dict[str | None, TorqueUnit]:
+        """By fastener, the unit in which its wrench is read, where it is pulled to a mark."""
+        pulls = (pull for pass_ in reversed(self.passes) for pull in pass_.pulls)
+        return {pull.fastener: pull.setting.unit for pull in pulls if pull.setting is not None}
 
     @cached_property
     def derived(self) -> dict[str, tuple[object, dict[str, str]]]:

@@ -31,7 +31,11 @@ TEXTS: dict[VerdictCode, Text] = {
         "Loosen it, look at thread and seat, bring it up again.",
         "one more for luck: the stud's yield is gone, and it breaks in winter",
     ),
-    "watch": Text("an odd end", "Look at this one before going on.", "the angle was right and the torque was not: grit under the head"),
+    "watch": Text(
+        "an odd end",
+        "Look at this one before going on, and say what you found.",
+        "the angle was right and the torque was not: grit under the head",
+    ),
     "implausible": Text("faster than a pull can be made", "Pull it again, and let the wrench click.", "somebody leaned on the key"),
     "hurried": Text(
         "a pass faster than any hand",
@@ -185,7 +189,8 @@ TEXTS: dict[VerdictCode, Text] = {
 
 BAD: frozenset[str] = frozenset(
     {
-        "low", "high", "implausible", "hurried", "twice", "one_or_two", "skipped", "not_called_for", "no_figure", "not_set", "check_low",
+        "low", "high", "watch", "implausible", "hurried", "twice", "one_or_two", "skipped", "not_called_for", "no_figure", "not_set",
+        "check_low",
         "not_judged", "out_of_band", "unsure", "off_plan", "late", "early", "wrong_tool", "stopped", "spent", "trial", "contested",
         "differs", "right_ended", "not_proven", "same_person", "notice", "recalled", "against_advice", "unproven_reading",
     }
@@ -194,6 +199,9 @@ BAD: frozenset[str] = frozenset(
 
 SETTLED_BY_A_LEAD: frozenset[str] = frozenset({"contested", "differs", "right_ended", "recalled"})
 """What the server said of an entry, and only a lead's decision about that entry answers."""
+
+LOOKED_AT: frozenset[str] = frozenset({"watch"})
+"""What somebody looks at, and answers with what they found: a window that is watched is no limit."""
 
 CLOSED_BY_ITS_PULL: frozenset[str] = frozenset({"low", "no_figure", "not_set", "check_low", "same_person"})
 """Answered when the pull that was left open has been made."""

@@ -6,35 +6,22 @@ from uuid import UUID
 
 from tight_ledger.core.adjust.methods import METHODS, require_method
 from tight_ledger.core.adjust.registry import ADJUSTERS
-from tight_ledger.core.base.bands import Band, Reading
-from tight_ledger.core.base.display import gap
-from tight_ledger.core.base.errors import Invalid, MustAsk
+from tight_ledger.core.base.bands import Reading
+from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.people import Role, require_right
-from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.base.rounding import is_above
-from tight_ledger.core.base.slips import is_far_off, slips
-from tight_ledger.core.base.units import LENGTH_UNITS, USUAL_UNITS, to_nm
-from tight_ledger.core.joints.names import name_of
 from tight_ledger.core.kinds.registry import KINDS
 from tight_ledger.core.kinds.step_kind import Registry, StepKind
 from tight_ledger.core.records.corrections import is_an_instruments, may_correct
 from tight_ledger.core.records.entries import PHYSICAL, TIGHTENING, Entry, Report, Started
 from tight_ledger.core.records.plans import Pass, Plan, Pull, Tooling
+from tight_ledger.core.runs.asking import ask_first, planned, wrench_of
 from tight_ledger.core.runs.fold import answers, both_measured, is_of, original_of
-from tight_ledger.core.runs.rules import not_seen
 from tight_ledger.core.runs.run import RunState
 from tight_ledger.core.tools.dials import Needle, from_needle
 from tight_ledger.core.tools.gauges import rank_gauges
-from tight_ledger.core.tools.wrenches import Wrench
 
 REPORTABLE: frozenset[str] = PHYSICAL | {"undone", "clarified", "handed_over", "deviated"}
-FAR_ANGLE = 3.0
-"""A swing of this many times the whole angle is asked about. Common practice, no source."""
-
-
-def planned(plan: Plan, pull_id: str | None) -> tuple[Pass | None, Pull | None]:
-    """A pull of a plan, with its pass; None if the plan has none with this id."""
-    return plan.planned.get(pull_id or "", (None, None))
 
 
 def tools_of(plan: Plan, report: Report) -> dict[str, tuple[UUID, ...]]:
@@ -142,8 +129,7 @@ def _require_correction(plan: Plan, entries: Sequence[Entry], roles: Collection[
     original = original_of({entry.id: entry for entry in entries}, report)
     if original is None:
         raise Invalid("corrects", "This run has no such entry.", "Look at the run again.")
-    step_of = {pull.id: pass_.id for pass_ in plan.passes for pull in pass_.pulls}
-    if not may_correct(original, report, step_of):
+    if not may_correct(original, report, plan.step_of):
         fault = "What an instrument showed stays as it is." if is_an_instruments(original) else "This does not correct that entry."
         remedy = "Only a pull, a check, a reading or a task is corrected, by one of its own kind at the same fastener and step."
         raise Invalid("corrects", fault, remedy)
@@ -273,7 +259,7 @@ def _require_mark(tooling: Sequence[Tooling], report: Report) -> None:
     """A setting that one of the run's wrenches can have."""
     if report.setting is None or not report.tools:
         raise Invalid("setting", "Nothing says which wrench is set to what.", "Send the tool and its setting.")
-    wrench = _wrench(tooling, report)
+    wrench = wrench_of(tooling, report)
     if wrench is None:
         raise Invalid("tools", "This wrench is not taken for the run.", "Name one of the run's wrenches, or change the wrench first.")
     side = wrench.read_in(report.setting.unit)
@@ -298,104 +284,14 @@ def _require_said(state: RunState, report: Report) -> None:
         if report.about not in state.unread():
             raise Invalid("about", "There is no notice to be read in this entry.", "Look at the run again.")
         return
+    if report.kind == "clarified" and report.option == "looked":
+        if report.about not in state.odd_ends():
+            raise Invalid("about", "Nothing about this entry is to be looked at.", "Look at the run again.")
+        if not (report.text or "").strip():
+            raise Invalid("text", "What was found is missing.", "Say in a few words what you found.")
+        return
     if report.kind == "clarified":
         if report.about not in state.one_or_two:
             raise Invalid("about", "Nobody asks about this entry.", "Look at the run again.")
         if report.option not in ("one", "two"):
             raise Invalid("option", f"“{report.option}” answers nothing here.", "Say one, or two.")
-
-
-def _wrench(tooling: Sequence[Tooling], report: Report) -> Wrench | None:
-    return next((each.wrench for each in tooling if each.wrench.id in (report.tools or ())), None)
-
-
-def ask_first(
-    plan: Plan,
-    policy: Policy,
-    state: RunState,
-    tooling: Sequence[Tooling],
-    entries: Sequence[Entry],
-    last: Entry | None,
-    report: Report,
-    kinds: Registry = KINDS,
-) -> None:
-    """Ask before recording what is unlikely; what was affirmed is not asked about again.
-
-    Args:
-        entries: the run's, by seq.
-        last: the last pull or check of the same device.
-        kinds: the kinds of step that the plan can have.
-
-    Raises:
-        MustAsk: a pull faster than one can be made, one on a fastener that has had it, a reading that looks like a slip.
-    """
-    affirmed, is_pull = report.affirmed or (), report.kind in TIGHTENING and report.corrects is None
-    if is_pull and report.reading is None and report.is_timed and "pace" not in affirmed and last is not None:
-        gap_s = (report.at_device - last.at_device).total_seconds()
-        if 0 <= gap_s < policy.fastest_pull_s:
-            fault = f"That came {gap_s:.1f} s after the last one, faster than a pull can be made."
-            raise MustAsk("pace", "at_device", fault, "Was it a pull of its own?")
-    pass_, pull = planned(plan, report.pull)
-    if pass_ is None or pull is None or report.how == "wire":
-        return
-    if is_pull and "late" not in affirmed:
-        _ask_late(state, report)
-    if is_pull and "again" not in affirmed:
-        _ask_again(plan, state, entries, pull, report)
-    if report.reading is not None and report.kind in (*TIGHTENING, "measured") and "unit" not in affirmed:
-        _ask_figure(kinds[pass_.kind], pull, state, _wrench(tooling, report), report)
-
-
-def _ask_late(state: RunState, report: Report) -> None:
-    """The next pull, after the time in which it had to be made."""
-    until = state.doing.not_after
-    if until is None or state.next[:1] != (report.pull,) or report.at_device <= until:
-        return
-    late_s = round((report.at_device - until).total_seconds())
-    fault = f"The time for this ran out {late_s} s ago."
-    raise MustAsk("late", "at_device", fault, "Loosen all and begin again; or go on: then only a lead can release it.")
-
-
-def _ask_again(plan: Plan, state: RunState, entries: Sequence[Entry], pull: Pull, report: Report) -> None:
-    """A fastener that has had this pull, by somebody who knows it."""
-    done = next((each for each in state.pulls if each.id == pull.id), None)
-    if done is None or done.status != "done" or pull.fastener is None:
-        return
-    first = next((entry for entry in reversed(entries) if entry.pull == pull.id and entry.kind in TIGHTENING), None)
-    if first is not None and report.claimed_seq is not None and not not_seen(report, first):
-        name = name_of(plan.nouns, pull.fastener)
-        raise MustAsk("again", "pull", f"{name.capitalize()} has had this pull already.", "Was it pulled once more?")
-
-
-def _ask_figure(kind: StepKind, pull: Pull, state: RunState, wrench: Wrench | None, report: Report) -> None:
-    assert report.reading is not None
-    reading, shown = report.reading, f"{report.reading.figure:g}{gap(report.reading.unit)}{report.reading.unit}"
-    band = _band(pull, state, report)
-    if band is None:
-        return
-    if kind.reading == "angle":
-        if is_above(reading.stored, band.high * FAR_ANGLE):
-            raise MustAsk("unit", "reading", f"{shown} is far more than the whole angle.", "Type it again, or say that it is right.")
-        return
-    choices = LENGTH_UNITS if band.quantity == "length" else USUAL_UNITS
-    read = reading.stored if report.kind == "measured" else pull.at_fastener(reading.torque_nm)
-    if found := slips(read, band):
-        raise MustAsk("unit", "reading", f"{shown} is far off; it would fit as {' or '.join(found)}.", "Which unit does it show?", choices)
-    if wrench is not None and report.kind in TIGHTENING and is_above(reading.torque_nm, _ends_at_nm(wrench)):
-        fault = f"{shown} lies beyond the scale of {wrench.name}, which ends at {wrench.highest:g} {wrench.unit}."
-        raise MustAsk("unit", "reading", fault, "Which unit does it show?", choices)
-    if is_far_off(read, band):
-        raise MustAsk("unit", "reading", f"{shown} is far off.", "Type it again, or say that it is right.", choices)
-
-
-def _ends_at_nm(wrench: Wrench) -> float:
-    return max(to_nm(side.highest, side.unit) for side in wrench.sides())
-
-
-def _band(pull: Pull, state: RunState, report: Report) -> Band | None:
-    """The band that a reading is held against: the rung's, where there is a ladder."""
-    if not pull.rungs:
-        return pull.band
-    picked = state.doing.rung if state.next and state.next[0] == pull.id else None
-    key = report.rung or (picked.key if picked is not None else None)
-    return next((rung.band for rung in pull.rungs if rung.key == key), None)

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from tight_ledger.core.kinds.fold_state import FoldState
 from tight_ledger.core.kinds.step_kind import Registry
 from tight_ledger.core.records.plans import Pass
-from tight_ledger.core.records.verdicts import CLOSED_BY_ITS_PULL, SETTLED_BY_A_LEAD, Verdict
+from tight_ledger.core.records.verdicts import CLOSED_BY_ITS_PULL, LOOKED_AT, SETTLED_BY_A_LEAD, Verdict
 
 
 def all_verdicts(fold: FoldState, kinds: Registry, current: Pass | None) -> tuple[Verdict, ...]:
@@ -19,7 +19,7 @@ def all_verdicts(fold: FoldState, kinds: Registry, current: Pass | None) -> tupl
         answered = is_answered(fold, verdict)
         found.append(verdict if verdict.answered == answered else verdict.model_copy(update={"answered": answered}))
     if current is not None and kinds[current.kind].only_a_lead:
-        found.append(Verdict(code="stopped", pull=current.id, detail=current.tried))
+        found.append(Verdict(code="stopped", pull=current.id, detail=current.tried or current.say.rstrip(".")))
     return tuple(found)
 
 
@@ -82,6 +82,10 @@ _ANSWERED_BY: dict[str, Callable[[FoldState, Verdict], bool]] = {
     "hurried": _by_a_steady_check,
     "late": _by_another_time,
     "not_proven": _by_the_person,
+    **dict.fromkeys(
+        LOOKED_AT,
+        lambda fold, verdict: verdict.entry in fold.remedies.looked_at or _by_the_lead(fold, verdict) or _by_loosening(fold, verdict),
+    ),
     "notice": lambda fold, verdict: verdict.entry in fold.remedies.seen,
     **dict.fromkeys(SETTLED_BY_A_LEAD, lambda fold, verdict: verdict.entry in fold.remedies.settled),
     "trial": lambda _fold, _verdict: False,

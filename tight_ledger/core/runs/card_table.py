@@ -91,7 +91,7 @@ def card_table(
             return CardCell(required=required, got="made unnecessary by a later one" if standing[pull.id] == "covered" else "")
         how = "trial" if entry.trial else "" if entry.is_timed else "from paper"
         return CardCell(
-            required=required, got=kind.told(entry, pass_, pull, figures_of(entry, pull)), wrong=tuple(wrong.get(entry.id, ())),
+            required=required, got=kind.told(entry, pass_, pull, figures_of(entry, pull, plan)), wrong=tuple(wrong.get(entry.id, ())),
             by=people.get(entry.by, ""), at=entry.at_device if not entry.is_timed else entry.at_server, how=how,
         )  # fmt: skip
 

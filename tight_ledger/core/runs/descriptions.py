@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from tight_ledger.core.base.bands import Reading
 from tight_ledger.core.base.display import gap, show
 from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.units import TorqueUnit
 from tight_ledger.core.joints.names import name_of
 from tight_ledger.core.kinds.registry import KINDS
 from tight_ledger.core.kinds.step_kind import EntryFigures, Registry
@@ -58,7 +59,7 @@ def entry_words(plan: Plan, entry: Entry, kinds: Registry = KINDS) -> str:
     name = name_of(plan.nouns, entry.fastener) if entry.fastener is not None else ""
     where = ", ".join(part for part in (name, pass_words(plan, kinds)[pass_.id] if pass_ is not None else "") if part)
     if pass_ is not None and pull is not None and kinds[pass_.kind].answered_by == entry.kind:
-        what = kinds[pass_.kind].told(entry, pass_, pull, figures_of(entry, pull))
+        what = kinds[pass_.kind].told(entry, pass_, pull, figures_of(entry, pull, plan))
     else:
         what = _told_without_pull(entry)
     reason = f" ({entry.text})" if entry.text else ""
@@ -68,16 +69,20 @@ def entry_words(plan: Plan, entry: Entry, kinds: Registry = KINDS) -> str:
     return f"{where}: {what}{reason}" if where else f"{what}{reason}"
 
 
+CLARIFIED = {"one": "one pull", "two": "two pulls", "seen": "notice read", "looked": "looked at"}
+"""By what was said about an entry, in words."""
+
+
 def _told_without_pull(entry: Entry) -> str:
     """An entry that answers no pull of the plan."""
-    figures = figures_of(entry, None)
+    figures = figures_of(entry, None, None)
     return {
         "set": f"set to {_shown(entry.setting)}" if entry.setting is not None else "set",
         "pulled": f"{'read' if entry.reading is not None else 'clicked'}{figures.at}",
         "checked": f"{'turned' if entry.moved else 'did not turn'}{figures.at}",
         "measured": f"read {figures.read}",
         "undone": "taken back",
-        "clarified": f"{entry.option} pull{'s' if entry.option == 'two' else ''}",
+        "clarified": CLARIFIED.get(entry.option or "", f"{entry.option}"),
         "resumed": f"came back: {entry.option}" if entry.option else "resumed",
         "deviated": "decided by the lead",
         "flagged": "; ".join(flag.words for flag in entry.flags or ()),
@@ -88,15 +93,15 @@ def _told_without_pull(entry: Entry) -> str:
     }.get(entry.kind, entry.kind)
 
 
-def figures_of(entry: Entry, pull: Pull | None) -> EntryFigures:
+def figures_of(entry: Entry, pull: Pull | None, plan: Plan | None) -> EntryFigures:
     """The figures of an entry, as they were shown; what a wrench on the line sent, in the unit of its scale."""
-    read = ""
+    read, unit = "", plan.units_read.get(entry.fastener, "N·m") if plan is not None else "N·m"
     if entry.reading is not None:
-        read = _sent(entry.reading, pull) if entry.how == "wire" else _shown(entry.reading)
+        read = _sent(entry.reading, unit) if entry.how == "wire" else _shown(entry.reading)
     setting = entry.setting or (pull.setting if pull is not None else None)
     at = read or (_shown(setting) if setting is not None else "")
-    more = f", having turned {_sent(entry.turned, pull)}" if entry.turned is not None else ""
-    more += f", ending at {_sent(entry.end_torque, pull)}" if entry.end_torque is not None else ""
+    more = f", having turned {_sent(entry.turned, unit)}" if entry.turned is not None else ""
+    more += f", ending at {_sent(entry.end_torque, unit)}" if entry.end_torque is not None else ""
     return EntryFigures(at=f" at {at}" if at else "", read=read, more=more)
 
 
@@ -104,10 +109,9 @@ def _shown(figure: Reading | Setting) -> str:
     return f"{figure.figure:.9g}{gap(figure.unit)}{figure.unit}"
 
 
-def _sent(reading: Reading, pull: Pull | None) -> str:
+def _sent(reading: Reading, unit: TorqueUnit) -> str:
     if reading.quantity != "torque" or reading.figure <= 0:
         return f"{reading.figure:.1f}{gap(reading.unit)}{reading.unit}"
-    unit = pull.setting.unit if pull is not None and pull.setting is not None else "N·m"
     said = show(reading.torque_nm, unit)
     return f"{said.figure}{gap(said.unit)}{said.unit}"
 

@@ -112,9 +112,10 @@ def take(fold: FoldState, kinds: Registry, entry: Entry) -> None:
 
 
 def _clarify(fold: FoldState, kinds: Registry, entry: Entry) -> None:
-    """Settle whether a held entry was the same pull or a second one, of which only a second one counts; or that a notice was read."""
-    if entry.option == "seen" and entry.about is not None:
-        fold.remedies.seen.add(entry.about)
+    """Settle whether a held entry was the same pull or a second one, of which only a second one counts; or that a notice was read,
+    or what was found at an odd end."""
+    if entry.about is not None and entry.option in ("seen", "looked"):
+        (fold.remedies.seen if entry.option == "seen" else fold.remedies.looked_at).add(entry.about)
         return
     held = fold.held.get(entry.about) if entry.about is not None else None
     if held is None or held.id in fold.remedies.clarified:

@@ -4,7 +4,9 @@ The rule: a value stands out when it is further from the median than `LIMIT` tim
 absolute deviation, made comparable with a standard deviation, and never below what the evidence is assumed to scatter:
 
 - the torque at which an electronic wrench ends at one angle: 1 % (assumed, no source),
-- the degrees to one torque in a rising stage: 5 % (assumed, no source: friction and the joint both enter).
+- the degrees to one torque in a rising stage: 5 % (assumed, no source: friction and the joint both enter),
+- the torque that was read at one figure: 2 % (assumed, no source: the hand that stops). Each is inside or outside of its band, which
+  is judged by itself; so who stands out here is drawn, and nobody is asked about it.
 
 What it is worth, by simulation at normal scatter of the assumed size (tests/core/test_scatter.py repeats it): a good one
 is pointed at in fewer than 1 of 50 passes of 8; `POWER` says how often a bad one is named. Half the time it is named when
@@ -15,19 +17,20 @@ import statistics
 from collections.abc import Mapping, Sequence
 from typing import Literal
 
+from tight_ledger.core.base.bands import Reading
 from tight_ledger.core.base.models import Model
+from tight_ledger.core.base.units import from_nm
 from tight_ledger.core.joints.names import by_number, name_of, names_of
 from tight_ledger.core.records.entries import TIGHTENING, Entry
 from tight_ledger.core.records.plans import Pass, Plan
 from tight_ledger.core.runs.prompt import stage_words
 
-Evidence = Literal["torque at one angle", "angle to one torque"]
+Evidence = Literal["torque at one angle", "angle to one torque", "torque to one figure"]
 
 FEWEST = 4
 LIMIT = 3.5
-ASSUMED: dict[Evidence, float] = {"torque at one angle": 0.01, "angle to one torque": 0.05}
+ASSUMED: dict[Evidence, float] = {"torque at one angle": 0.01, "angle to one torque": 0.05, "torque to one figure": 0.02}
 """What each kind of evidence is taken to scatter, as a share of its median. Assumed, no source."""
-UNITS: dict[Evidence, str] = {"torque at one angle": "N·m", "angle to one torque": "°"}
 NORMAL = 1.4826
 """A normal distribution's standard deviation over its median absolute deviation."""
 POWER: dict[int, tuple[float, float, float]] = {
@@ -118,7 +121,8 @@ def of_run(plan: Plan, live: Sequence[Entry]) -> Scatter:
     told: dict[str, dict[str, Entry]] = {}
     for entry in live:
         if entry.kind in TIGHTENING and entry.pull in passes and entry.fastener is not None:
-            told.setdefault(passes[entry.pull].id, {})[entry.fastener] = entry
+            of_pass = told.setdefault(passes[entry.pull].id, {})
+            of_pass[entry.fastener] = _after(of_pass.get(entry.fastener), entry)
     torques = [pass_.id for pass_ in plan.passes if pass_.kind == "torque"]
     agreeing: list[Agreement] = []
     odd: list[Odd] = []
@@ -130,6 +134,13 @@ def of_run(plan: Plan, live: Sequence[Entry]) -> Scatter:
                 agreeing += agreements
                 odd += _odd(plan, pass_, words[pass_.id], alike, agreements, rising=rising)
     return Scatter(passes=tuple(agreeing), odd=tuple(odd))
+
+
+def _after(before: Entry | None, entry: Entry) -> Entry:
+    """A fastener's newest entry of a pass, with how far it turned in all of them."""
+    if before is None or before.pull != entry.pull or before.turned is None or entry.turned is None:
+        return entry
+    return entry.model_copy(update={"turned": Reading(figure=before.turned.stored + entry.turned.stored, unit="°")})
 
 
 def _alike(pass_: Pass, entries: dict[str, Entry]) -> list[dict[str, Entry]]:
@@ -144,12 +155,18 @@ def _alike(pass_: Pass, entries: dict[str, Entry]) -> list[dict[str, Entry]]:
 def _agreements(plan: Plan, pass_: Pass, words: str, entries: dict[str, Entry], *, rising: bool) -> list[Agreement]:
     turned = {label: e.turned.stored for label, e in entries.items() if e.turned is not None and pass_.kind == "torque" and rising}
     ended = {label: e.end_torque.stored for label, e in entries.items() if e.end_torque is not None and pass_.kind == "angle"}
-    pairs: tuple[tuple[Evidence, dict[str, float]], ...] = (("angle to one torque", turned), ("torque at one angle", ended))
-    return [_agreement(plan, pass_, words, evidence, values) for evidence, values in pairs if len(values) > 1]
+    read = {label: e.reading.torque_nm for label, e in entries.items() if e.reading is not None and pass_.kind == "torque"}
+    unit = plan.units_read.get(next(iter(entries)), "N·m")
+    pairs: tuple[tuple[Evidence, dict[str, float], str], ...] = (
+        ("angle to one torque", turned, "°"),
+        ("torque at one angle", {label: from_nm(torque_nm, unit) for label, torque_nm in ended.items()}, unit),
+        ("torque to one figure", {label: from_nm(torque_nm, unit) for label, torque_nm in read.items()}, unit),
+    )
+    return [_agreement(plan, pass_, words, evidence, values, unit) for evidence, values, unit in pairs if len(values) > 1]
 
 
-def _agreement(plan: Plan, pass_: Pass, words: str, evidence: Evidence, values: dict[str, float]) -> Agreement:
-    assumed, unit = ASSUMED[evidence], UNITS[evidence]
+def _agreement(plan: Plan, pass_: Pass, words: str, evidence: Evidence, values: dict[str, float], unit: str) -> Agreement:
+    assumed = ASSUMED[evidence]
     middle, spread = statistics.median(values.values()), spread_of(list(values.values()), assumed)
     away = LIMIT * spread
     share = 100 * away / middle if middle else 0.0
@@ -191,11 +208,11 @@ def _odd(plan: Plan, pass_: Pass, words: str, entries: dict[str, Entry], agreeme
             apart = f"{abs(value - middle) / middle * 100:.0f} % {'above' if value > middle else 'below'} the others"
             if agreed.evidence == "torque at one angle":
                 say(
-                    label, f"ended at {value:.0f} N·m, {apart} ({middle:.0f})",
+                    label, f"ended at {value:.0f} {agreed.unit}, {apart} ({middle:.0f})",
                     "At the same angle it holds otherwise: friction, a soft bolt, or a snug stage that was not even.",
                     "Look at this one; do not make up for it on the next.",
                 )  # fmt: skip
-            elif label not in stuck:
+            elif agreed.evidence == "angle to one torque" and label not in stuck:
                 reading, band = entries[label].reading, bands.get(label)
                 low = reading is not None and band is not None and band.judge(reading.stored) == "low"
                 if low and value > RUNS_ON * middle:

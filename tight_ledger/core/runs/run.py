@@ -19,7 +19,7 @@ from tight_ledger.core.kinds.step_kind import Registry
 from tight_ledger.core.records.corrections import may_take_back
 from tight_ledger.core.records.entries import TIGHTENING, Entry, Outcome
 from tight_ledger.core.records.plans import Pass, Plan, Pull, Rung
-from tight_ledger.core.records.verdicts import BAD, SETTLED_BY_A_LEAD, Verdict
+from tight_ledger.core.records.verdicts import BAD, LOOKED_AT, SETTLED_BY_A_LEAD, Verdict
 from tight_ledger.core.runs.answered import all_verdicts
 from tight_ledger.core.runs.fold import PassState, decided_passes, live_entries, pass_state, take
 from tight_ledger.core.runs.rules import timed_from
@@ -71,6 +71,10 @@ class RunState:
     def unread(self) -> frozenset[UUID]:
         """The entries with a notice that nobody has read yet."""
         return frozenset(v.entry for v in self.verdicts if v.code == "notice" and not v.answered and v.entry is not None)
+
+    def odd_ends(self) -> frozenset[UUID]:
+        """The entries with an odd end about which nobody has said what they found."""
+        return frozenset(v.entry for v in self.verdicts if v.code in LOOKED_AT and not v.answered and v.entry is not None)
 
     def unanswered(self) -> tuple[Verdict, ...]:
         """The verdicts that keep the run from being good."""
@@ -145,11 +149,6 @@ class Run:
                 self._fold.say("not_called_for", entry)
             take(self._fold, self._kinds, entry)
 
-    @property
-    def step_of(self) -> dict[str, str]:
-        """By pull id, the id of its pass; the same whatever the tools."""
-        return {pull.id: pass_.id for pass_ in self._first_plan.passes for pull in pass_.pulls}
-
     def knows(self, entry_id: UUID) -> bool:
         """Whether an entry was taken in."""
         return entry_id in self._known
@@ -168,7 +167,7 @@ class Run:
                 self._take(entry)
         else:
             self.entries.sort(key=lambda e: e.seq)
-            self._restart(live_entries(self.entries, self.step_of))
+            self._restart(live_entries(self.entries, self._first_plan.step_of))
 
     def state(self) -> RunState:
         """The run as it stands."""

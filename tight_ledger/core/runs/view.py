@@ -15,7 +15,7 @@ from tight_ledger.core.machines.positions import Position
 from tight_ledger.core.records.entries import PHYSICAL, TIGHTENING, Entry, Outcome, Started
 from tight_ledger.core.records.facts import RunFacts
 from tight_ledger.core.records.plans import Tooling
-from tight_ledger.core.records.verdicts import SETTLED_BY_A_LEAD, Verdict
+from tight_ledger.core.records.verdicts import LOOKED_AT, SETTLED_BY_A_LEAD, Verdict
 from tight_ledger.core.runs.descriptions import FastenerNow, PassLine, entry_words, fasteners_now, pass_lines
 from tight_ledger.core.runs.outcomes import reasons
 from tight_ledger.core.runs.prompt import Prompt, prompt
@@ -130,6 +130,8 @@ class Now(Model):
     """What the server said of an entry, about which a lead decides; `about` is the entry."""
     to_read: tuple[VerdictLine, ...]
     """Notices of what happened elsewhere, which somebody reads before it ends; `about` is the entry."""
+    to_look_at: tuple[VerdictLine, ...]
+    """Odd ends: somebody looks, and says what they found; `about` is the entry."""
     unproven: tuple[UUID, ...]
     """People who confirm with their PIN what was recorded under their names without it."""
 
@@ -171,6 +173,7 @@ def now_of(started: Started, state: RunState, entries: Sequence[Entry], hand: Ha
         returning=returning(plan, state, entries, kinds),
         to_settle=tuple(_line(v, bad) for v in state.verdicts if v.code in SETTLED_BY_A_LEAD and not v.answered),
         to_read=tuple(_line(v, bad) for v in state.verdicts if v.code == "notice" and not v.answered),
+        to_look_at=tuple(_line(v, bad) for v in state.verdicts if v.code in LOOKED_AT and not v.answered),
         unproven=state.unproven,
     )  # fmt: skip
 

@@ -63,6 +63,8 @@ def scale(wrench: Wrench, figure: float) -> Scale:
     lines, marks = _lines(wrench), _marks(wrench)
     line = max((each for each in lines if each <= figure + _SLACK), default=None)
     thimble = nine_digits(figure - line) if line is not None and marks else None
+    if thimble is not None and not any(abs(thimble - mark) < _SLACK for mark in marks):
+        line = thimble = None  # lines and thimble do not go together: nothing is said of a mark that is not there
     return Scale(
         unit=wrench.unit, figure=figure, lowest=wrench.lowest, highest=wrench.highest, lines=lines, marks=marks, line=line, thimble=thimble,
         share=(figure - wrench.lowest) / (wrench.highest - wrench.lowest), words=_words(wrench, figure, line, thimble),
@@ -189,12 +191,41 @@ class ScaleProof(Model):
     """What it is set to when it is read back."""
 
 
+SIDES_DIFFER = 0.12
+"""How far the ends of two scales of one wrench may lie apart, as a share. Common practice, no source: both are rounded."""
+
+
+def require_one_scale(wrench: Wrench) -> None:
+    """Refuse lines and thimble that do not go together, and two sides that are not the same wrench's.
+
+    Raises:
+        Invalid: a turn of the thimble is no whole number of its marks, or the two scales end at different torques.
+    """
+    for side in wrench.sides():
+        turns = side.body_graduation / side.graduation if side.body_graduation is not None and side.has_spring else 1.0
+        if abs(turns - round(turns)) > 1e-4:
+            raise Invalid(
+                "body_graduation", f"Lines every {side.body_graduation:g} and marks every {side.graduation:g} do not go together.",
+                "One turn of the thimble is a whole number of its marks. Look at both once more.",
+            )  # fmt: skip
+        for end in ("lowest", "highest"):
+            main_nm, other_nm = (to_nm(getattr(scaled, end), scaled.unit) for scaled in (wrench, side))
+            if abs(other_nm - main_nm) > SIDES_DIFFER * main_nm:
+                raise Invalid(
+                    f"second.{end}",
+                    f"{getattr(side, end):g} {side.unit} is {from_nm(other_nm, wrench.unit):.3g} {wrench.unit}, "
+                    f"not {getattr(wrench, end):g}.",
+                    "Both scales of a wrench show the same torque. Look at the plate once more.",
+                )
+
+
 def proof(wrench: Wrench) -> ScaleProof:
     """What is asked of a wrench that is being added.
 
     Raises:
         Invalid: a scale that cannot be.
     """
+    require_one_scale(wrench)
     by_lines = wrench.has_spring and wrench.face != "window"
     steps = int((wrench.highest - wrench.lowest) / wrench.graduation + _SLACK)
     highest = nine_digits(wrench.lowest + steps * wrench.graduation)
@@ -243,6 +274,7 @@ def require_read_back(wrench: Wrench, seen: Seen | None) -> None:
     Raises:
         Invalid: it was not read back, or what is seen is not what this scale would show.
     """
+    require_one_scale(wrench)
     if not is_read_back(wrench):
         return
     figure = read_back_figure(wrench)

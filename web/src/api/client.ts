@@ -46,6 +46,16 @@ type Answer<T> = { data?: T | undefined; error?: unknown; response: Response };
 
 /** The data of an answer; anything else is a Problem. */
 export async function ask<T>(call: Promise<Answer<T>>): Promise<T> {
+  return (await answered(call)).data as T;
+}
+
+/** The data of an answer with its tag; null if it is what was told before. */
+export async function askIfChanged<T>(call: Promise<Answer<T>>): Promise<{ data: T; tag: string | null } | null> {
+  const { data, response } = await answered(call);
+  return response.status === 304 ? null : { data: data as T, tag: response.headers.get("etag") };
+}
+
+async function answered<T>(call: Promise<Answer<T>>): Promise<Answer<T>> {
   let answer: Answer<T>;
   try {
     answer = await call;
@@ -58,8 +68,8 @@ export async function ask<T>(call: Promise<Answer<T>>): Promise<T> {
       remedy: "Nothing is lost: it is sent again by itself.",
     });
   }
-  if (!answer.response.ok) {
+  if (!answer.response.ok && answer.response.status !== 304) {
     throw new Problem(answer.response.status, (answer.error ?? {}) as Partial<Schemas["Problem"]>);
   }
-  return answer.data as T;
+  return answer;
 }

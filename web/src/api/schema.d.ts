@@ -1169,7 +1169,8 @@ export interface paths {
         };
         /**
          * Read Along
-         * @description What a tablet takes along, so that it works without the server.
+         * @description What a tablet takes along, so that it works without the server. Asked with the tag of what it took last, it is told when
+         *     nothing has changed.
          */
         get: operations["read_along"];
         put?: never;
@@ -2776,7 +2777,7 @@ export interface components {
              * Evidence
              * @enum {string}
              */
-            evidence: "torque at one angle" | "angle to one torque";
+            evidence: "torque at one angle" | "angle to one torque" | "torque to one figure";
             /** High */
             high: number;
             /** Low */
@@ -6691,6 +6692,8 @@ export interface components {
             signed_by: string[];
             /** Standing */
             standing: ("good" | "released" | "do not move" | "abandoned") | null;
+            /** To Look At */
+            to_look_at: components["schemas"]["VerdictLine"][];
             /** To Read */
             to_read: components["schemas"]["VerdictLine"][];
             /** To Settle */
@@ -9088,7 +9091,7 @@ export interface components {
         };
         /**
          * Session
-         * @description Somebody who is signed in on a device.
+         * @description Somebody who is signed in on a device; or an address at which a calendar program reads for them.
          */
         Session: {
             /** Device */
@@ -9102,11 +9105,8 @@ export interface components {
              * Format: uuid
              */
             person: string;
-            /**
-             * Until
-             * Format: date-time
-             */
-            until: string;
+            /** Until */
+            until: string | null;
         };
         /**
          * SetRoles
@@ -11170,6 +11170,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -11288,6 +11297,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11423,6 +11441,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -11544,6 +11571,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -11656,6 +11692,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11786,6 +11831,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -11898,6 +11952,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12031,6 +12094,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -12147,6 +12219,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12271,6 +12352,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -12384,6 +12474,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12517,6 +12616,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -12631,6 +12739,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12755,6 +12872,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -12867,6 +12993,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12996,6 +13131,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -13109,6 +13253,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13235,6 +13388,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -13347,6 +13509,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13468,6 +13639,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13598,6 +13778,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -13710,6 +13899,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13831,6 +14029,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13961,6 +14168,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -14075,6 +14291,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14205,6 +14430,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -14328,6 +14562,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -14440,6 +14683,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14572,6 +14824,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -14692,6 +14953,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -14804,6 +15074,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14934,6 +15213,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -15048,6 +15336,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15171,6 +15468,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15303,6 +15609,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -15417,6 +15732,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15540,6 +15864,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15672,6 +16005,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -15784,6 +16126,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15905,6 +16256,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16037,6 +16397,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -16159,6 +16528,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -16273,6 +16651,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16403,6 +16790,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -16526,6 +16922,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -16638,6 +17043,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16768,6 +17182,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -16884,6 +17307,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17014,6 +17446,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -17130,6 +17571,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17260,6 +17710,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -17379,6 +17838,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -17491,6 +17959,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17623,6 +18100,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -17741,6 +18227,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17867,6 +18362,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -17979,6 +18483,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18116,6 +18629,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -18244,6 +18766,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -18356,6 +18887,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18486,6 +19026,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -18578,6 +19127,13 @@ export interface operations {
                     "application/json": components["schemas"]["Along"];
                 };
             };
+            /** @description Nothing has changed */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
             /** @description Nobody is signed in */
             401: {
                 headers: {
@@ -18598,6 +19154,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18730,6 +19295,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -18846,6 +19420,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18974,6 +19557,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -19093,6 +19685,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -19205,6 +19806,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19333,6 +19943,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -19447,6 +20066,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19583,6 +20211,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -19701,6 +20338,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19829,6 +20475,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -19943,6 +20598,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -20075,6 +20739,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -20189,6 +20862,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -20321,6 +21003,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -20444,6 +21135,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -20556,6 +21256,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -20688,6 +21397,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -20813,6 +21531,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -20925,6 +21652,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -21055,6 +21791,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -21165,6 +21910,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -21284,6 +22038,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -21414,6 +22177,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -21526,6 +22298,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -21656,6 +22437,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -21777,6 +22567,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -21889,6 +22688,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -22019,6 +22827,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -22131,6 +22948,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -22255,6 +23081,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -22365,6 +23200,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -22489,6 +23333,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -22603,6 +23456,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -22737,6 +23599,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -22860,6 +23731,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -22974,6 +23854,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -23107,6 +23996,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -23233,6 +24131,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -23349,6 +24256,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -23482,6 +24398,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -23598,6 +24523,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -23729,6 +24663,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -23843,6 +24786,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -23974,6 +24926,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -24098,6 +25059,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -24212,6 +25182,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -24344,6 +25323,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -24463,6 +25451,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -24575,6 +25572,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -24707,6 +25713,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -24819,6 +25834,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -24940,6 +25964,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -25070,6 +26103,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -25182,6 +26224,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -25312,6 +26363,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -25424,6 +26484,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -25554,6 +26623,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -25666,6 +26744,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -25787,6 +26874,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -25917,6 +27013,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -26033,6 +27138,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -26163,6 +27277,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -26279,6 +27402,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -26409,6 +27541,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -26532,6 +27673,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -26644,6 +27794,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -26772,6 +27931,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -26891,6 +28059,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -27003,6 +28180,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -27135,6 +28321,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Something changed meanwhile, or a question */
             409: {
                 headers: {
@@ -27252,6 +28447,15 @@ export interface operations {
             };
             /** @description Not on file */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -30,7 +30,7 @@ export const actKindValues: ReadonlyArray<FlattenedDeepRequired<components>["sch
 export const adjustStepInputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["AdjustStep-Input"]["kind"]> = ["adjust"];
 export const adjustStepOutputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["AdjustStep-Output"]["kind"]> = ["adjust"];
 export const advisedUnitValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Advised"]["unit"]> = ["positions", "\u00B0", "mm", "N\u00B7m"];
-export const agreementEvidenceValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Agreement"]["evidence"]> = ["torque at one angle", "angle to one torque"];
+export const agreementEvidenceValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Agreement"]["evidence"]> = ["torque at one angle", "angle to one torque", "torque to one figure"];
 export const alignInputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Align-Input"]["kind"]> = ["align"];
 export const alignInputWayValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Align-Input"]["way"]> = ["forward", "back"];
 export const alignOutputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Align-Output"]["kind"]> = ["align"];

@@ -1,4 +1,4 @@
-import { api, ask, type Schemas } from "../api/client";
+import { api, askIfChanged, type Schemas } from "../api/client";
 import { isWaiting, outbox } from "../api/outbox";
 import { atDevice } from "../parts/ids";
 import { addToStream, keepAll, keptAnswer } from "./kept";
@@ -6,14 +6,17 @@ import { reach } from "./reach";
 import { BEGUN } from "./readNow";
 import { tabletCore } from "./tabletCore";
 
-/** What was taken along, and when. */
-export type Along = Schemas["Along"] & { at: string };
+/** What was taken along, and when; the server is asked with its tag whether it has changed. */
+export type Along = Schemas["Along"] & { at: string; tag?: string | null };
 const EVERY_MS = 3 * 60_000;
 let begun = false;
 
 /** Take along what a run of a machine in the bay needs; what was taken last while the server is away. */
 async function take(): Promise<void> {
-  const told = await ask(api.GET("/api/runs/along")).catch(() => null); // away: what was taken before stays
+  const before = await keptAnswer<Along>("along");
+  const headers = before?.tag ? { "If-None-Match": before.tag } : {};
+  const taken = await askIfChanged(api.GET("/api/runs/along", { headers })).catch(() => null); // away: what was taken before stays
+  const told = taken?.data;
   if (told) {
     const machines = told.machines.map((each): [string, unknown] => [`machine/${each.machine.id}`, each]);
     const files = told.files.map((each): [string, unknown] => [`spec/${each.spec.id}`, each]);
@@ -26,10 +29,10 @@ async function take(): Promise<void> {
       ...sheets,
       ...jobs,
       ["tools", told.crib],
-      ["along", { ...told, runs: [], at: atDevice() }],
+      ["along", { ...told, runs: [], at: atDevice(), tag: taken.tag }],
     ]);
   }
-  const along = told ?? (await keptAnswer<Along>("along"));
+  const along = told ?? before;
   if (along && tabletCore.isReady) {
     await tabletCore.renew(along.core).catch(() => undefined); // away: an older core judges an open run as well
     if (!tabletCore.isReady) return;

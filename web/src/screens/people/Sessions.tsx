@@ -24,7 +24,8 @@ export function Sessions() {
             className="border-base-300 flex flex-wrap items-center justify-between gap-3 border-b py-2"
           >
             <span>
-              {session.name} · {session.device}, until {moment(session.until)}
+              {session.name} · {session.device}
+              {session.until && `, until ${moment(session.until)}`}
             </span>
             <button type="button" className="btn" onClick={() => end.mutate(session.id)}>
               End

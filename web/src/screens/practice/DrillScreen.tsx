@@ -42,17 +42,16 @@ function Drill({ drill, seed }: { drill: string; seed: number }) {
   useEffect(() => {
     if (over && !kept && me.rights.includes("work")) keep.press(tried);
   }, [over]);
+  const shown = answers.length - (isPlaceholderData ? 1 : 0); // the question that was answered stands until the next one comes
   const answer: Answered = ({ key = "", figure }) => {
     if (!isPlaceholderData) setAnswers([...answers, { key, figure: figure ?? null }]);
   };
   if (!data) return <Waiting error={error} />;
   return (
     <Frame title={data.title}>
-      <div className="mx-auto flex max-w-3xl flex-col gap-4 p-4">
+      <div className="mx-auto flex max-w-3xl flex-col gap-4 p-4" aria-busy={isPlaceholderData}>
         <Trouble error={error ?? keep.error} />
-        {data.question && !data.done && (
-          <Asked key={answers.length} question={data.question} number={answers.length} onAnswer={answer} />
-        )}
+        {data.question && !data.done && <Asked key={shown} question={data.question} number={shown} onAnswer={answer} />}
         {data.done && <Over told={data} />}
       </div>
     </Frame>

@@ -21,6 +21,7 @@ export function Owed({ run, now, people, recorder }: Props) {
   const owing = people.filter((person) => now.unproven.includes(person.id));
   const [flag] = now.to_settle;
   const [notice] = now.to_read;
+  const [odd] = now.to_look_at;
   return (
     <>
       {!away && !me.unproven && owing.map((person) => <OwedPin key={person.id} run={run} now={now} person={person} />)}
@@ -40,6 +41,23 @@ export function Owed({ run, now, people, recorder }: Props) {
           >
             I have read it
           </button>
+        </Said>
+      )}
+      {odd && (
+        <Said label="odd end" line={odd}>
+          <ReasonForm
+            label="what was found"
+            action="I have looked"
+            onGive={(text) =>
+              recorder.record({
+                kind: "clarified",
+                about: odd.about ?? null,
+                option: "looked",
+                text,
+                claimed_seq: now.seq + 1,
+              })
+            }
+          />
         </Said>
       )}
       {flag && (

@@ -1,0 +1,124 @@
+"""What is asked before something is recorded: what is unlikely, once. Pure: the same questions on the server and on the tablet."""
+
+from collections.abc import Sequence
+
+from tight_ledger.core.base.bands import Band
+from tight_ledger.core.base.display import gap
+from tight_ledger.core.base.errors import MustAsk
+from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.base.rounding import is_above
+from tight_ledger.core.base.slips import is_far_off, slips
+from tight_ledger.core.base.units import LENGTH_UNITS, USUAL_UNITS, to_nm
+from tight_ledger.core.joints.names import name_of
+from tight_ledger.core.kinds.registry import KINDS
+from tight_ledger.core.kinds.step_kind import Registry, StepKind
+from tight_ledger.core.records.entries import TIGHTENING, Entry, Report
+from tight_ledger.core.records.plans import Pass, Plan, Pull, Tooling
+from tight_ledger.core.runs.rules import not_seen
+from tight_ledger.core.runs.run import RunState
+from tight_ledger.core.tools.wrenches import Wrench
+
+FAR_ANGLE = 3.0
+"""A swing of this many times the whole angle is asked about. Common practice, no source."""
+
+
+def planned(plan: Plan, pull_id: str | None) -> tuple[Pass | None, Pull | None]:
+    """A pull of a plan, with its pass; None if the plan has none with this id."""
+    return plan.planned.get(pull_id or "", (None, None))
+
+
+def wrench_of(tooling: Sequence[Tooling], report: Report) -> Wrench | None:
+    """The wrench of a run that a report names; None if it names none of them."""
+    return next((row.wrench for row in tooling if row.wrench.id in (report.tools or ())), None)
+
+
+def ask_first(
+    plan: Plan,
+    policy: Policy,
+    state: RunState,
+    tooling: Sequence[Tooling],
+    entries: Sequence[Entry],
+    last: Entry | None,
+    report: Report,
+    kinds: Registry = KINDS,
+) -> None:
+    """Ask before recording what is unlikely; what was affirmed is not asked about again.
+
+    Args:
+        entries: the run's, by seq.
+        last: the last pull or check of the same device.
+        kinds: the kinds of step that the plan can have.
+
+    Raises:
+        MustAsk: a pull faster than one can be made, one on a fastener that has had it, a reading that looks like a slip.
+    """
+    affirmed, is_pull = report.affirmed or (), report.kind in TIGHTENING and report.corrects is None
+    if is_pull and report.reading is None and report.is_timed and "pace" not in affirmed and last is not None:
+        gap_s = (report.at_device - last.at_device).total_seconds()
+        if 0 <= gap_s < policy.fastest_pull_s:
+            fault = f"That came {gap_s:.1f} s after the last one, faster than a pull can be made."
+            raise MustAsk("pace", "at_device", fault, "Was it a pull of its own?")
+    pass_, pull = planned(plan, report.pull)
+    if pass_ is None or pull is None or report.how == "wire":
+        return
+    if is_pull and "late" not in affirmed:
+        _ask_late(state, report)
+    if is_pull and "again" not in affirmed:
+        _ask_again(plan, state, entries, pull, report)
+    if report.reading is not None and report.kind in (*TIGHTENING, "measured") and "unit" not in affirmed:
+        _ask_figure(kinds[pass_.kind], pull, state, wrench_of(tooling, report), report)
+
+
+def _ask_late(state: RunState, report: Report) -> None:
+    """The next pull, after the time in which it had to be made."""
+    until = state.doing.not_after
+    if until is None or state.next[:1] != (report.pull,) or report.at_device <= until:
+        return
+    late_s = round((report.at_device - until).total_seconds())
+    fault = f"The time for this ran out {late_s} s ago."
+    raise MustAsk("late", "at_device", fault, "Loosen all and begin again; or go on: then only a lead can release it.")
+
+
+def _ask_again(plan: Plan, state: RunState, entries: Sequence[Entry], pull: Pull, report: Report) -> None:
+    """A fastener that has had this pull, by somebody who knows it."""
+    done = next((each for each in state.pulls if each.id == pull.id), None)
+    if done is None or done.status != "done" or pull.fastener is None:
+        return
+    first = next((entry for entry in reversed(entries) if entry.pull == pull.id and entry.kind in TIGHTENING), None)
+    if first is not None and report.claimed_seq is not None and not not_seen(report, first):
+        name = name_of(plan.nouns, pull.fastener)
+        raise MustAsk("again", "pull", f"{name.capitalize()} has had this pull already.", "Was it pulled once more?")
+
+
+def _ask_figure(kind: StepKind, pull: Pull, state: RunState, wrench: Wrench | None, report: Report) -> None:
+    assert report.reading is not None
+    reading, shown = report.reading, f"{report.reading.figure:g}{gap(report.reading.unit)}{report.reading.unit}"
+    band = _band(pull, state, report)
+    if band is None:
+        return
+    if kind.reading == "angle":
+        if is_above(reading.stored, band.high * FAR_ANGLE):
+            raise MustAsk("unit", "reading", f"{shown} is far more than the whole angle.", "Type it again, or say that it is right.")
+        return
+    choices = LENGTH_UNITS if band.quantity == "length" else USUAL_UNITS
+    read = reading.stored if report.kind == "measured" else pull.at_fastener(reading.torque_nm)
+    if found := slips(read, band):
+        raise MustAsk("unit", "reading", f"{shown} is far off; it would fit as {' or '.join(found)}.", "Which unit does it show?", choices)
+    if wrench is not None and report.kind in TIGHTENING and is_above(reading.torque_nm, _ends_at_nm(wrench)):
+        fault = f"{shown} lies beyond the scale of {wrench.name}, which ends at {wrench.highest:g} {wrench.unit}."
+        raise MustAsk("unit", "reading", fault, "Which unit does it show?", choices)
+    if is_far_off(read, band):
+        raise MustAsk("unit", "reading", f"{shown} is far off.", "Type it again, or say that it is right.", choices)
+
+
+def _ends_at_nm(wrench: Wrench) -> float:
+    return max(to_nm(side.highest, side.unit) for side in wrench.sides())
+
+
+def _band(pull: Pull, state: RunState, report: Report) -> Band | None:
+    """The band that a reading is held against: the rung's, where there is a ladder."""
+    if not pull.rungs:
+        return pull.band
+    picked = state.doing.rung if state.next and state.next[0] == pull.id else None
+    key = report.rung or (picked.key if picked is not None else None)
+    return next((rung.band for rung in pull.rungs if rung.key == key), None)
