@@ -34,7 +34,7 @@ def offer(run, roles=("mechanic",), **said):
         **{"id": uuid4(), "by": run.person, "at_device": run.entries[-1].at_device if run.entries else "2026-03-02T08:00Z"} | said
     )
     started = Started.model_construct(plan=run.plan, policy=run.policy, tooling=(Tooling(wrench=LONG),), gauges=())
-    return accept(started, run.state, run.entries, roles, run.tablet, report)
+    return accept(started, run.state, run.entries, roles, report)
 
 
 def begun(plan=SMALL, **policy):

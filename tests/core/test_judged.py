@@ -341,6 +341,16 @@ class TestPace:
     def test_a_hand_that_walks_round_is(self):
         assert self.wheel(4).state.clean
 
+    def test_a_person_who_presses_on_two_tablets_in_turn_is_one_pair_of_hands_and_two_people_are_two(self):
+        alone = self.wheel(1.4)
+        tablets, people = (uuid4(), uuid4()), (uuid4(), uuid4())
+        for number, entry in enumerate(alone.entries):
+            alone.entries[number] = entry.model_copy(update={"device": tablets[number % 2], "at_server": entry.at_device})
+        assert alone.codes == ["hurried"] * 4
+        for number, entry in enumerate(alone.entries):
+            alone.entries[number] = entry.model_copy(update={"by": people[number % 2]})
+        assert alone.codes == []
+
     def test_a_check_at_a_pace_that_a_hand_can_keep_answers_it(self):
         run = Run(plan_of(wheel_spec(5)), Policy())
         while run.now.ask not in ("finish", "stop"):

@@ -52,7 +52,7 @@ class Measured:
         if "needle" not in fields:
             fields["reading"] = Reading(figure=figure, unit=unit, where="gauge", radius_mm=radius_mm)
         report = Report(**said | fields, affirmed=("unit",))
-        accepted = accept(self.started, self.state, self.run.entries, ("mechanic",), uuid4(), report)
+        accepted = accept(self.started, self.state, self.run.entries, ("mechanic",), report)
         self.run.add(accepted.pop("kind"), **{name: value for name, value in accepted.items() if name not in ("id", "by", "at_device")})
         return self
 

@@ -139,13 +139,20 @@ def test_units_come_loose_together():
     assert [pull.id for pull in run.state.pulls if pull.status == "open"] == ["s1:1", "s1:3", "s2:1", "s2:3"]
 
 
-def test_faster_than_a_pull_is_implausible_on_one_device_only():
+def test_faster_than_a_pull_is_implausible_for_one_person_on_whatever_tablet():
     run = Run(SMALL)
     run.click("s1:1")
     run.click("s1:3", after_s=0.2)
     assert run.codes == ["implausible"]
-    run.entries[-1] = run.entries[-1].model_copy(update={"device": uuid4()})
-    assert run.codes == []
+    soon = run.entries[-1]
+    for change, codes in (
+        ({"device": uuid4()}, ["implausible"]),
+        ({"by": uuid4()}, []),  # two people, two wrenches
+        ({"device": uuid4(), "at_device": soon.at_device + timedelta(seconds=6)}, []),  # it waited on its tablet
+        ({"device": uuid4(), "at_server": soon.at_server + timedelta(seconds=6)}, []),  # the other clock stands apart
+    ):
+        run.entries[-1] = soon.model_copy(update=change)
+        assert run.codes == codes
 
 
 def test_two_devices_nothing_is_lost():

@@ -8,6 +8,7 @@ from fastapi import APIRouter, Query, Request, Response
 from tight_ledger.api.dependencies import SignedIn, TheContext, Working
 from tight_ledger.api.downloads import saved_as
 from tight_ledger.api.papers import drawn
+from tight_ledger.core.base.errors import Unreadable
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.texts import file_name
 from tight_ledger.core.records.entries import MOST_SEQ, Report
@@ -132,7 +133,11 @@ async def retool_run(run_id: UUID, request: Retool, context: TheContext, actor: 
 async def finish_run(run_id: UUID, request: Finish, context: TheContext, actor: Working) -> Recorded:
     """End a run: good, released by the lead, do not move, or abandoned."""
     accepted = await recording.finish(context, actor, run_id, request)
-    return Recorded(accepted=accepted, now=await views.now(context, run_id, fresh=False))
+    try:
+        now = await views.now(context, run_id, fresh=False)
+    except Unreadable:  # it was ended by a lead because nobody can read it
+        now = None
+    return Recorded(accepted=accepted, now=now)
 
 
 @router.post("/{run_id}/sign", operation_id="sign_run", status_code=201)

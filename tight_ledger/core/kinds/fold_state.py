@@ -1,7 +1,6 @@
 """Everything that the entries of a run have changed so far: the state that rules and kinds of step work on."""
 
 from dataclasses import dataclass, field
-from datetime import datetime
 from uuid import UUID
 
 from tight_ledger.core.base.policy import Policy
@@ -52,8 +51,8 @@ class ToolUse:
     """By tool id, what somebody said that it is set to."""
     last_in_pass: dict[str, UUID] = field(default_factory=dict)
     """By pass id, the tool of its last pull."""
-    last_pull_at: dict[UUID, datetime] = field(default_factory=dict)
-    """By device id, the device time of its last pull."""
+    last_pull: dict[UUID, Entry] = field(default_factory=dict)
+    """By device, and by person, the last pull."""
     presses: dict[str, list[Entry]] = field(default_factory=dict)
     """By pass id, the entries without an instrument's reading."""
 

@@ -32,16 +32,13 @@ def tools_of(plan: Plan, report: Report) -> dict[str, tuple[UUID, ...]]:
     return {"tools": (pull.tool,)}
 
 
-def accept(
-    started: Started, state: RunState, entries: Sequence[Entry], roles: Collection[Role], device: UUID, report: Report
-) -> dict[str, object]:
+def accept(started: Started, state: RunState, entries: Sequence[Entry], roles: Collection[Role], report: Report) -> dict[str, object]:
     """What a report becomes: its fields as they were said, and the planned wrench where none was named.
 
     Args:
         started: the plan and the tooling in force.
         entries: the run's, by seq.
         roles: of the person who reports.
-        device: on which it is reported.
 
     Raises:
         Invalid, NotAllowed: see `require_acceptable`.
@@ -53,7 +50,7 @@ def accept(
     _require_two(entries, report)
     _require_taken_so(started, state, report)
     _require_within(started.plan, report)
-    last = next((e for e in reversed(entries) if e.kind in TIGHTENING and e.device == device), None)
+    last = next((entry for entry in reversed(entries) if entry.kind in TIGHTENING and entry.by == report.by), None)
     ask_first(started.plan, started.policy, state, started.tooling, entries, last, report)
     said = {name: getattr(report, name) for name in report.model_fields_set | {"reading"}} | tools_of(started.plan, report)
     advised = state.doing.advised

@@ -46,14 +46,14 @@ def ask_first(
 
     Args:
         entries: the run's, by seq.
-        last: the last pull or check of the same device.
+        last: the last pull or check by the same person.
         kinds: the kinds of step that the plan can have.
 
     Raises:
         MustAsk: a pull faster than one can be made, one on a fastener that has had it, a reading that looks like a slip.
     """
     affirmed, is_pull = report.affirmed or (), report.kind in TIGHTENING and report.corrects is None
-    if is_pull and report.reading is None and report.is_timed and "pace" not in affirmed and last is not None:
+    if is_pull and report.is_timed and "pace" not in affirmed and last is not None and _has_a_pace(report, entries):
         gap_s = (report.at_device - last.at_device).total_seconds()
         if 0 <= gap_s < policy.fastest_pull_s:
             fault = f"That came {gap_s:.1f} s after the last one, faster than a pull can be made."
@@ -67,6 +67,15 @@ def ask_first(
         _ask_again(plan, state, entries, pull, report)
     if report.reading is not None and report.kind in (*TIGHTENING, "measured") and "unit" not in affirmed:
         _ask_figure(kinds[pass_.kind], pull, state, wrench_of(tooling, report), report)
+
+
+def _has_a_pace(report: Report, entries: Sequence[Entry]) -> bool:
+    """Whether a hand's pace says something about it: a press, or a reading that is typed as it is pulled. Of readings that are typed
+    in a row, from the memory of a wrench, it is asked once."""
+    if report.reading is None:
+        return True
+    said = (entry for entry in entries if entry.by == report.by and entry.how == "typed" and "pace" in (entry.affirmed or ()))
+    return report.how == "typed" and next(said, None) is None
 
 
 def _ask_late(state: RunState, report: Report) -> None:

@@ -112,7 +112,7 @@ class LocalRun:
             return self.now
         if report.kind not in PHYSICAL and report.claimed_seq not in (None, self._seq + 1):
             raise Stale("seq", "Something was recorded meanwhile.", "Look again, then decide.")
-        fields = accept(self._started, self._state, self._run.entries, me.roles, device, report)
+        fields = accept(self._started, self._state, self._run.entries, me.roles, report)
         added: dict[str, object] = {"run": self._run.entries[0].run, "recorded_by": me.id, "device": device, "at_server": report.at_device}
         added |= {"trial": True} if report.how == "wire" else {}
         entry = Entry.model_validate(fields | added | {"seq": self._seq + 1})

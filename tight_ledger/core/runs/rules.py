@@ -52,37 +52,46 @@ def _say_once(fold: FoldState, verdict: Verdict) -> None:
 
 
 def clock_goes_forward(fold: FoldState, entry: Entry) -> None:
-    """Say if a device's clock was set back, or if a press came sooner than a hand can pull again."""
+    """Say if a device's clock was set back, or if a press came sooner than the same person can pull again, on whatever tablet."""
     if entry.corrects is not None or not entry.is_timed:
         return
-    before = fold.tool_use.last_pull_at.get(entry.device)
-    fold.tool_use.last_pull_at[entry.device] = entry.at_device
-    if before is None:
-        return
-    gap_s = (entry.at_device - before).total_seconds()
-    if gap_s < -PAST_S:
+    last = fold.tool_use.last_pull
+    on_device, by_person = last.get(entry.device), last.get(entry.by)
+    if on_device is not None and (entry.at_device - on_device.at_device).total_seconds() < -PAST_S:
         fold.say("from_the_past", entry)
-    if entry.reading is None and 0 <= gap_s < fold.policy.fastest_pull_s:
+    if by_person is not None and entry.reading is None and 0 <= time_between_s(by_person, entry) < fold.policy.fastest_pull_s:
         fold.say("implausible", entry)
+    last[entry.device] = last[entry.by] = entry
+
+
+def time_between_s(earlier: Entry, later: Entry) -> float:
+    """The time between two entries for a question of pace [s]. Of two tablets the longer of what their clocks and the server's say:
+    what waited on one of them came at once, and their clocks may stand apart."""
+    told_s = (later.at_device - earlier.at_device).total_seconds()
+    if earlier.device == later.device:
+        return told_s
+    return max(abs(told_s), abs((later.at_server - earlier.at_server).total_seconds()))
 
 
 def pace_of_the_pass(fold: FoldState, kinds: Registry, entry: Entry, pass_: Pass) -> None:
     """Say if a whole pass was pressed faster, on average, than a hand can pull.
 
     Args:
-        entry: a press, without an instrument's reading. Only presses from one device are judged; a check at a steady pace
-            answers an earlier pass that was too fast.
+        entry: a press, without an instrument's reading. Each person's presses are judged by themselves, on whatever tablet; a check
+            at a steady pace answers an earlier pass that was too fast.
     """
     presses = fold.tool_use.presses.setdefault(pass_.id, [])
     presses.append(entry)
     pulls = fold.pulls
     closed = all(pull.id in pulls.outcomes or pulls.is_skipped(pass_, pull) for pull in reversed(pass_.pulls))  # the last is open longest
-    if not closed or len(presses) < FEWEST_FOR_A_PACE or len({press.device for press in presses}) > 1:
+    if not closed:
         return
-    mean_s = (presses[-1].at_device - presses[0].at_device).total_seconds() / (len(presses) - 1)
-    if 0 <= mean_s < fold.policy.fastest_mean_s:
-        fold.verdicts.append(Verdict(code="hurried", entry=entry.id, seq=entry.seq, pull=presses[-1].pull))
-    elif kinds[pass_.kind].proves_pace:
+    by_person = [[press for press in presses if press.by == person] for person in dict.fromkeys(press.by for press in presses)]
+    judged = [each for each in by_person if len(each) >= FEWEST_FOR_A_PACE]
+    hurried = [each[-1] for each in judged if 0 <= time_between_s(each[0], each[-1]) / (len(each) - 1) < fold.policy.fastest_mean_s]
+    for press in hurried:
+        fold.verdicts.append(Verdict(code="hurried", entry=press.id, seq=entry.seq, pull=press.pull))
+    if judged and not hurried and kinds[pass_.kind].proves_pace:
         fold.remedies.steady_check |= {pull.fastener: entry.seq for pull in pass_.pulls if pull.fastener is not None}
 
 

@@ -9,9 +9,10 @@ import structlog
 from pydantic import Field
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from tight_ledger.core.base.errors import Invalid, NotAllowed, Stale
+from tight_ledger.core.base.errors import Invalid, NotAllowed, Stale, Unreadable
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.moments import DeviceTime
+from tight_ledger.core.base.people import require_right
 from tight_ledger.core.records.entries import MOST_SEQ, PHYSICAL, Entry, Flag, Outcome, Report
 from tight_ledger.core.records.notes import Note
 from tight_ledger.core.records.upcasting import read_entry
@@ -116,7 +117,7 @@ async def record(
     run, before = await begin(context, actor, run_id, said, decides=decides)
     if before is not None:
         return before
-    accepted = accept(run.started, run.state, run.entries, actor.person.roles, actor.device, report)
+    accepted = accept(run.started, run.state, run.entries, actor.person.roles, report)
     flags = [*brought_back(again and await context.epoch() > 0)]
     if sender is not None and sender.ended:
         flags.append(Flag(code="right_ended", words=sender.ended))
@@ -185,21 +186,37 @@ def _accepted(stored: ledger.Stored, entry: Entry) -> Accepted:
 
 
 async def finish(context: Context, actor: Actor, run_id: UUID, request: Finish) -> Accepted:
-    """End a run, with its reasons.
+    """End a run, with its reasons. One that cannot be read is ended by a lead as one that must not move: then its place is free.
 
     Raises:
         Stale: something was recorded meanwhile, or it has ended already.
         Invalid, NotAllowed: it may not end so.
+        Unreadable: its record cannot be read, and it was to end otherwise.
     """
     said: Given = {
         "id": request.id, "kind": "finished", "by": actor.person.id, "at_device": request.at_device, "claimed_seq": request.seq + 1,
         "outcome": request.outcome, "text": request.text or None,
     }  # fmt: skip
-    run, before = await begin(context, actor, run_id, said, decides=True)
+    try:
+        run, before = await begin(context, actor, run_id, said, decides=True)
+    except Unreadable:
+        if request.outcome != "do not move":
+            raise
+        return await _end_unread(context, actor, run_id, said)
     if before is not None:
         return before
     why = judge_finish(run.started.plan, run.state, request.outcome, actor.person.roles, request.text)
     return await append(context, actor, run, said | {"reasons": why}, decides=True)
+
+
+async def _end_unread(context: Context, actor: Actor, run_id: UUID, said: Given) -> Accepted:
+    """End a run that nobody can read, without judging it."""
+    require_right(actor.person.roles, "decide", "outcome")
+    if not said["text"]:
+        raise Invalid("text", "A reason is missing.", "Say in a few words why.")
+    entry_at = _entry(context, actor, run_id, {name: value for name, value in said.items() if name != "claimed_seq"})
+    stored = await context.appender.append_with("run", run_id, said["id"], entry_at, lambda connection: _ended(connection, run_id))
+    return _accepted(stored, stored.entry if isinstance(stored.entry, Entry) else read_entry(stored.body))
 
 
 def streams_of(run: Remembered) -> set[UUID]:
