@@ -5,6 +5,7 @@ import tempfile
 from pathlib import Path
 
 import pytest
+from sqlalchemy import create_engine
 
 import tests.examples  # noqa: F401  (loads the profile)
 from tests import order
@@ -44,6 +45,15 @@ def pytest_generate_tests(metafunc):
     if metafunc.definition.get_closest_marker("dated") and "shop" in metafunc.fixturenames:
         days = {"a Wednesday morning": START} | OTHER_DAYS
         metafunc.parametrize("shop", list(days.values()), ids=list(days), indirect=True, scope="module")
+
+
+@pytest.fixture
+def owner(shop):
+    """A connection of the account that owns the tables of the file's shop, to change what no program changes."""
+    engine = create_engine(shop.database().url(OWNER), isolation_level="AUTOCOMMIT")
+    with engine.connect() as connection:
+        yield connection
+    engine.dispose()
 
 
 @pytest.fixture

@@ -5,11 +5,10 @@ from uuid import UUID, uuid4
 
 import httpx
 import pytest
-from sqlalchemy import create_engine, text
+from sqlalchemy import text
 
 from tests.api.test_without_server import arrives, codes, decide, on_tablet
 from tests.shop import PINS, W11
-from tight_ledger.store.server import OWNER
 
 UNPLAYABLE = {
     "a pass twice": lambda passes: [*passes, passes[-1]],
@@ -35,14 +34,6 @@ def with_passes(body: dict, change) -> dict:
 def lists_of(hand, machine: str) -> dict[str, int]:
     paths = (*LISTS, f"/api/machines/{machine}", f"/api/machines/{machine}/job")
     return {path: hand.http.get(path).status_code for path in paths}
-
-
-@pytest.fixture
-def owner(shop):
-    engine = create_engine(shop.database().url(OWNER), isolation_level="AUTOCOMMIT")
-    with engine.connect() as connection:
-        yield connection
-    engine.dispose()
 
 
 def test_a_plan_that_cannot_be_played_is_replaced_by_the_servers_own_and_a_lead_decides(tam, ines):

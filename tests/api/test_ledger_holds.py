@@ -6,11 +6,10 @@ from pathlib import Path
 from uuid import uuid4
 
 import pytest
-from sqlalchemy import create_engine, text
+from sqlalchemy import text
 
 from tests.api.test_commands import COVERED, MINIMAL, TOOL, Case
 from tests.shop import BUS_SPEC, Shop
-from tight_ledger.store.server import OWNER
 
 LEFT = {"axle": "rear", "side": "left"}
 ANOTHER = {
@@ -37,14 +36,6 @@ SAYS_NOTHING = {
     "pair_wrench",
 }
 """Commands of which two with one id cannot differ."""
-
-
-@pytest.fixture
-def owner(shop):
-    engine = create_engine(shop.database().url(OWNER), isolation_level="AUTOCOMMIT")
-    with engine.connect() as connection:
-        yield connection
-    engine.dispose()
 
 
 def test_every_command_that_says_something_is_tried_with_something_else():

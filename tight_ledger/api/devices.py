@@ -38,7 +38,7 @@ HELLO_S = 10.0
 RIGHTS_S = 0.4
 """How often an open socket's right is looked at."""
 NO_RIGHT = 4401
-"""The code with which a socket is closed that nobody may use any more."""
+"""Close code of a socket whose user has lost the right to it."""
 
 
 class PairingCode(Model):
@@ -128,7 +128,7 @@ async def _until_one_ends(
 
 
 async def _until(ended: Callable[[], Awaitable[object]]) -> None:
-    """Wait until a right has ended, in whichever process. While the database is away nobody can say so."""
+    """Wait until a right has ended, by this process or another. While the database is away the right is taken to hold."""
     while True:
         await asyncio.sleep(RIGHTS_S)
         with suppress(DatabaseAway):

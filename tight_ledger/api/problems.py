@@ -100,7 +100,7 @@ async def on_database(_: Request, error: Exception) -> JSONResponse:
 
 
 async def on_gone(_: Request, error: Exception) -> JSONResponse:
-    """Who sent it went away before it was all here: nothing was done, and nobody reads the answer."""
+    """The client disconnected before its whole body had arrived: nothing was done."""
     return answer(400, "gone", "body", "The body did not come to its end.", "Send it again.")
 
 
