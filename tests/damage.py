@@ -1,10 +1,15 @@
-"""Dishonest or broken bodies, made from honest ones."""
+"""Dishonest or broken bodies, made from honest ones; and a record that a later version wrote."""
 
+import json
 import random
 import re
 from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from datetime import datetime
 from typing import Any
+from uuid import uuid4
+
+from sqlalchemy import text
 
 OTHER = (None, 0, -1, 1e9, "", "x", [], {}, True)
 _ID = re.compile(r"^[0-9a-f]{8}-(?:[0-9a-f]{4}-){3}[0-9a-f]{12}$")
@@ -44,3 +49,14 @@ def lie(data: Any, dice: random.Random, ids: Sequence[str], times: Sequence[date
     if named or dated:
         holder, key, others = dice.choice(named + dated)
         holder[key] = dice.choice(others)
+
+
+@contextmanager
+def from_a_later_version(owner: Any, run: str) -> Iterator[None]:
+    """A run with an entry that this version cannot read; what came after its start is gone when the block ends."""
+    named, row = {"s": run.replace("-", "")}, {"i": uuid4().hex, "b": json.dumps({"v": 99, "id": str(uuid4())})}
+    columns = "stream, seq, id, subject, kind, at_server, body, seal"
+    values = ":s, 2, :i, 'run', 'noted', NOW(3), :b, REPEAT('x', 32)"
+    owner.execute(text(f"INSERT INTO ledger ({columns}) VALUES ({values})"), named | row)
+    yield
+    owner.execute(text("DELETE FROM ledger WHERE stream = :s AND seq > 1"), named)

@@ -30,6 +30,16 @@ def fleet_number(hand, machine):
     return hand.get(f"/api/machines/{machine}")["machine"]["fleet_number"]
 
 
+def test_a_meter_that_is_put_right_or_exchanged_drives_nothing_and_what_is_due_carries_over(tam):
+    machine, run = tightened(tam)
+    path = f"/api/machines/{machine}/meters"
+    assert tam.command(path, {"kind": "km", "figure": 9}).json()["ask"] == "meter"
+    for figure, basis in ((1_900, "reading"), (1_040, "correction"), (5, "new_meter"), (45, "reading")):
+        assert tam.command(path, {"kind": "km", "figure": figure, "basis": basis}).status_code == 204
+    [due] = [each["due"] for each in tam.get("/api/followups") if each["root"] == run]
+    assert (due["status"], "80 km run" in due["words"]) == ("due", True)
+
+
 def test_meters_from_a_file_make_it_due_and_a_wrong_line_stands_for_itself(tam):
     machine, run = tightened(tam)
     number = fleet_number(tam, machine)

@@ -9,6 +9,7 @@ import pytest
 from sqlalchemy import text
 
 from tests.api.test_commands import COVERED, MINIMAL, TOOL, Case
+from tests.damage import from_a_later_version
 from tests.shop import BUS_SPEC, Shop
 
 LEFT = {"axle": "rear", "side": "left"}
@@ -68,21 +69,17 @@ def test_an_id_that_is_used_elsewhere_is_refused_and_nothing_is_done(tam, ines, 
 def test_a_run_that_cannot_be_read_is_shown_as_that_and_takes_no_list_down_and_a_lead_frees_its_place(tam, ines, owner):
     machine = tam.machine()
     run = tam.start(machine)
-    named, row = {"s": run.replace("-", "")}, {"i": uuid4().hex, "b": json.dumps({"v": 99, "id": str(uuid4())})}
-    columns = "stream, seq, id, subject, kind, at_server, body, seal"
-    values = ":s, 2, :i, 'run', 'noted', NOW(3), :b, REPEAT('x', 32)"
-    owner.execute(text(f"INSERT INTO ledger ({columns}) VALUES ({values})"), named | row)
-    assert tam.http.get(f"/api/runs/{run}/now").status_code == 422
-    for places in (tam.get("/api/dashboard")["attention"], tam.get(f"/api/machines/{machine}")["attention"]):
-        [shown] = [place for place in places if place["run"] == run]
-        assert (shown["unreadable"], shown["position"]) == (True, "rear left")
-    end = {"outcome": "do not move", "text": "nobody can read it; all nuts pulled anew", "seq": 2, "at_device": tam.clock.isoformat()}
-    assert tam.http.post("/api/runs", json=tam.start_body(machine)).status_code == 409
-    assert tam.command(f"/api/runs/{run}/finish", end).status_code == 403
-    assert ines.command(f"/api/runs/{run}/finish", end | {"outcome": "good"}).status_code == 422
-    assert ines.command(f"/api/runs/{run}/finish", end).status_code == 201
-    tam.start(machine)
-    owner.execute(text("DELETE FROM ledger WHERE stream = :s AND seq > 1"), named)
+    with from_a_later_version(owner, run):
+        assert tam.http.get(f"/api/runs/{run}/now").status_code == 422
+        for places in (tam.get("/api/dashboard")["attention"], tam.get(f"/api/machines/{machine}")["attention"]):
+            [shown] = [place for place in places if place["run"] == run]
+            assert (shown["unreadable"], shown["position"]) == (True, "rear left")
+        end = {"outcome": "do not move", "text": "nobody can read it; all nuts pulled anew", "seq": 2, "at_device": tam.clock.isoformat()}
+        assert tam.http.post("/api/runs", json=tam.start_body(machine)).status_code == 409
+        assert tam.command(f"/api/runs/{run}/finish", end).status_code == 403
+        assert ines.command(f"/api/runs/{run}/finish", end | {"outcome": "good"}).status_code == 422
+        assert ines.command(f"/api/runs/{run}/finish", end).status_code == 201
+        tam.start(machine)
 
 
 def test_a_spec_that_was_changed_in_the_database_is_not_worked_to(tam, owner):

@@ -4,6 +4,7 @@ import signal
 import socket
 from collections import namedtuple
 from pathlib import Path
+from uuid import uuid4
 
 import httpx
 import pytest
@@ -33,6 +34,20 @@ def test_a_database_that_dies_is_started_again_and_nothing_is_lost(own):
     assert meanwhile <= {201, 503}
     assert own.database_pid() != pid
     assert [line["words"] for line in tam.get(f"/api/runs/{run}/entries")][1:] == ["noted (before)", "noted (after)"]
+
+
+@pytest.mark.parametrize("path", ["/api/runs", "/api/attachments/00000000-0000-4000-8000-00000000000a"])
+def test_a_client_that_leaves_in_mid_body_is_no_mistake_of_the_server(own, path):
+    known, kind = uuid4().hex, "json" if path == "/api/runs" else "octet-stream"
+    hand = own.hand()
+    said = f"{'POST' if kind == 'json' else 'PUT'} {path} HTTP/1.1\r\nHost: 127.0.0.1\r\nX-Request-Id: {known}\r\nContent-Type: application/{kind}\r\n"
+    said += f"Cookie: {'; '.join(f'{name}={value}' for name, value in hand.http.cookies.items())}\r\nContent-Length: 1000\r\n\r\n{{"
+    with socket.create_connection(("127.0.0.1", own.port)) as leaves:
+        leaves.sendall(said.encode())
+    lines = until(lambda: [line for line in own.log() if line.get("request") == known], lambda told: any("status" in line for line in told))
+    assert [line["status"] for line in lines if "status" in line] == [400]
+    assert all(line["level"] == "info" for line in lines)
+    assert hand.get("/api/health")
 
 
 def test_asked_to_stop_it_stops_the_database_too_and_waits_for_no_slow_client(own):

@@ -7,7 +7,7 @@ from uuid import uuid4
 import pytest
 from websockets.sync.client import connect
 
-from tests.api.test_line import code_for, url
+from tests.api.test_line import closed_with, code_for, url
 from tests.shop import PINS
 from tests.waiting import until
 from tight_ledger.demo.load import demo_id
@@ -83,6 +83,21 @@ def test_who_signs_out_on_one_is_refused_on_the_other(shop, other):
     assert elsewhere.http.get("/api/me").status_code == 200
     here.http.delete("/api/sessions")
     until(lambda: elsewhere.http.get("/api/me").status_code, lambda status: status == 401)
+
+
+def test_a_right_that_ends_on_one_ends_every_socket_on_the_other(shop, other):
+    name = shop.employ("mechanic")
+    here, there = shop.hand(name, "hoist 5"), other.hand("Tam Reddick")
+    there.http.cookies.clear()
+    there.http.cookies.set("tight_session", here.http.cookies["tight_session"])
+    run = here.begin("Aldermoor Lapwing", "Cylinder head", "10", [("engine", "AL4")])
+    known = {key: str(value) for key, value in shop.instrument().items()}
+    hello = {"type": "hello", "v": 1, "code": code_for(there, run)} | known
+    with watching(there, run) as screen, connect(url(there)) as wrench:
+        wrench.send(json.dumps(hello))
+        assert json.loads(wrench.recv())["type"] == "paired"
+        here.http.delete("/api/sessions")
+        assert [closed_with(socket) for socket in (screen, wrench)] == [4401, 4401]
 
 
 def test_it_lives_it_is_ready_and_what_it_does_not_have_is_a_problem_too(other):

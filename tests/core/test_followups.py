@@ -4,8 +4,11 @@ from datetime import UTC, datetime, timedelta
 from uuid import uuid4
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
-from tight_ledger.core.machines.meters import Meter
+from tests.examples import examples
+from tight_ledger.core.machines.meters import Meter, jumps_of
 from tight_ledger.core.specs.followups import BEGINS_AGAIN, Finished, Happened, pending
 from tight_ledger.core.specs.spec import Followup
 
@@ -40,9 +43,27 @@ def test_miles_count_too():
     assert status(before, km=149.6, kind="miles") == {"short": "soon"}
 
 
-def test_a_new_meter_measures_nothing():
-    assert status(run(), km=2000, basis="new_meter") == {"short": "waiting"}
+def test_a_lower_reading_of_which_nobody_says_why_measures_nothing():
     assert status(run(), km=10) == {"short": "waiting"}
+
+
+@given(st.lists(st.tuples(st.sampled_from(["reading", "correction", "new_meter"]), st.integers(0, 9_000)), min_size=1, max_size=8))
+@examples(200)
+def test_what_was_driven_is_counted_over_corrections_and_new_meters_and_nothing_else(acts):
+    """A new meter goes on from what it shows when it is put in; a correction takes the place of the reading that was wrong."""
+    at, readings = AT, [(AT, Meter(kind="km", figure=1_000))]
+    before, last = None, (1_000.0, 0.0)  # figure and distance: before the last reading, and at it
+    for basis, by in acts:
+        at += DAY / 100
+        if basis == "reading":
+            before, last = last, (last[0] + by, last[1] + by)
+        elif basis == "new_meter" or before is None:
+            before, last = None, (float(by), last[1])
+        else:
+            last = (before[0] + by, before[1] + by)
+        readings.append((at, Meter(kind="km", figure=last[0], basis=basis)))
+    [due] = pending((SHORT,), run(read_at=AT), [], at, [readings[-1][1]], jumps=jumps_of(readings))
+    assert due.words == f"after 80 km: {last[1]:g} km run"
 
 
 def test_done_is_done_and_the_other_stays():

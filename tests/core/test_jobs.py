@@ -31,9 +31,9 @@ class Job:
     """Wheels of one machine, in the hands of two tablets."""
 
     def __init__(self, wheels=WHEELS, spec=None, at=START):
-        spec = spec or wheel_spec(4)
         self.at, self.runs = at, []
-        for number, (axle, side) in enumerate(wheels):
+        specs = spec if isinstance(spec, tuple) else (spec or wheel_spec(4),) * len(wheels)
+        for number, ((axle, side), spec) in enumerate(zip(wheels, specs, strict=True)):
             tooling = (Tooling(wrench=LONG),)
             started = Started(
                 plan=compile_plan(spec, "tighten", tooling, Policy(final_check=False)), spec_revision=1, tooling=tooling, policy=Policy(),
@@ -99,6 +99,42 @@ def test_a_wheel_that_is_up_to_the_step_waits_and_says_for_whom():
     waits = job.now(TAM)
     assert (waits.task, waits.next) == (None, UUID(int=101))
     assert waits.runs[0].waits == "waits for front right"
+
+
+def through(*steps):
+    """A wheel that is worked through stages and what is done to the machine, each under a name of its own."""
+    stages = [{"id": f"t{place}", "kind": "torque", "share": (place + 1) / (len(steps) + 1)} for place in range(len(steps) + 1)]
+    done = [{"id": step, "kind": "do", "say": step, "whole_machine": True} | more for step, more in steps]
+    return wheel_spec(3, steps=[each for pair in zip(stages, done, strict=False) for each in pair] + stages[-1:])
+
+
+def tasks_of(*specs) -> list[str]:
+    job = Job(WHEELS[: len(specs)], specs)
+    names = {step for each in specs for step in (step.id for step in each.procedures["tighten"] if step.kind == "do")}
+    tasks = [each for each in job.all_of(TAM) if each in names]
+    assert all(state.complete for state in (fold.state() for _, _, fold in job.runs))
+    return tasks
+
+
+LOWER, WARM = {"operation": "lower"}, {"operation": "warm up"}
+
+
+def test_what_is_done_to_the_machine_is_one_by_what_it_is_not_by_its_name():
+    assert tasks_of(through(("lower", LOWER)), through(("down", LOWER))) == ["lower"]
+    assert tasks_of(through(("a", LOWER)), through(("a", WARM))) == ["a", "a"]
+    assert tasks_of(through(("own", {})), through(("own", {}))) == ["own"]
+    assert tasks_of(through(("own", {})), through(("own", {"say": "Otherwise."}))) == ["own", "own"]
+    lines = [line.words for line in Job(WHEELS[:2], (through(("a", LOWER)), through(("a", WARM | {"say": "Warm."})))).now(TAM).sequence]
+    assert lines[1:3] == ["a", "Warm."]
+
+
+@given(st.lists(st.permutations([("raise", {"operation": "raise"}), ("down", LOWER), ("warm", WARM)]), min_size=2, max_size=4))
+@examples(40)
+def test_whatever_comes_in_whatever_sequence_no_job_stands_still(orders):
+    tasks = tasks_of(*(through(*order) for order in orders))
+    assert {"raise", "down", "warm"} <= set(tasks)
+    if len({tuple(step for step, _ in order) for order in orders}) == 1:
+        assert len(tasks) == 3
 
 
 def test_a_run_that_has_ended_is_not_waited_for():

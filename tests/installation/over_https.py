@@ -85,6 +85,7 @@ def test_cookies_stay_on_https_and_other_names_and_pages_are_refused(shop):
     tam = shop.hand()
     told = tam.http.post("/api/sessions", json={"person": tam.id, "pin": PINS["Tam Reddick"]}).headers["set-cookie"]
     assert ("tight_session" in told, "Secure" in told) == (True, True)
+    assert int(tam.http.get("/api/me").headers["strict-transport-security"].partition("max-age=")[2]) > 86_400
     assert tam.http.get("/api/me", headers={"Host": "evil.example"}).status_code == 421
     assert tam.http.get("/api/me", headers={"Host": f"127.0.0.1:{shop.port}"}).status_code == 421
     body = {"id": "00000000-0000-4000-8000-000000000001", "fleet_number": "N-1", "maker_model": "Fennick X"}

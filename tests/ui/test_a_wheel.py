@@ -110,6 +110,12 @@ def test_a_press_before_the_last_was_answered_is_for_no_other_nut(tablet, run, t
     tablet.later()
     tablet.page.keyboard.press("Space")
     tablet.sees("A press was not taken")
+    tablet.tap("Type a reading")
+    typed = tablet.page.get_by_role("textbox", name="reading")
+    typed.fill("290")
+    tablet.tap("nut 1 read 290")
+    expect(typed).to_have_value("290")  # what was typed is not lost with its press
+    tablet.tap("Back")
     sent.let_go()
     tablet.expect_nut("6")
     assert [line["words"].split(",")[0] for line in tam.get(f"/api/runs/{run}/entries") if line["kind"] == "pulled"] == ["nut 1"]

@@ -5,6 +5,8 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.damage import from_a_later_version
+
 
 @pytest.fixture
 def run(tam):
@@ -53,6 +55,20 @@ def test_a_refusal_stands_at_its_line_and_what_was_typed_stays(tablet, tam):
     expect(told).to_have_attribute("role", "alert")
     expect(page.get_by_label("Maker and model")).to_have_value("Fennick Causeway 12")
     assert tablet.violations() == []
+
+
+def test_a_lead_frees_the_place_of_a_run_that_nobody_can_read(tablet, tam, owner):
+    run = tam.start(machine := tam.machine())
+    with from_a_later_version(owner, run):
+        tablet.sign_in("Tam Reddick").page.goto(f"/runs/{run}")
+        tablet.sees("The record of this run cannot be read")
+        expect(tablet.button("End it as")).to_have_count(0)
+        tablet.sign_in("Ines Okoro").page.goto(f"/runs/{run}")
+        tablet.page.get_by_label("what was done about it").fill("all nuts pulled anew")
+        assert tablet.violations() == []
+        tablet.tap("End it as “do not move”")
+        expect(tablet.page.get_by_role("searchbox")).to_be_visible()
+        tam.start(machine)
 
 
 def test_the_drawing_is_one_stop_and_the_arrows_move_in_it(tablet, run):

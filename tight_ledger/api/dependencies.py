@@ -4,7 +4,7 @@ from typing import Annotated
 
 import structlog
 from cachetools import TTLCache
-from fastapi import Depends, Request, Response
+from fastapi import Depends, Header, Request, Response
 
 from tight_ledger.core.base.errors import Invalid, NotAllowed, NotSignedIn
 from tight_ledger.core.base.people import require_right
@@ -45,6 +45,8 @@ async def signed_in_at_all(request: Request) -> Actor:
     actor = _sessions.get(token)
     if actor is None:
         actor = _sessions[token] = await who(await context(request), token)
+    here = await context(request)
+    here.answering.answers(actor.device, here.now())
     structlog.contextvars.bind_contextvars(person=str(actor.person.id))
     return actor
 
@@ -75,6 +77,8 @@ async def working(request: Request) -> Actor:
 SignedInAtAll = Annotated[Actor, Depends(signed_in_at_all)]
 SignedIn = Annotated[Actor, Depends(signed_in)]
 Working = Annotated[Actor, Depends(working)]
+WaitedMs = Annotated[int, Header(ge=0, le=10 * 366 * 86_400_000)]
+"""How long something was kept on its tablet before it was sent [ms]; 0, if nothing is said."""
 
 
 FILE_BODY = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}}

@@ -5,7 +5,7 @@ from uuid import UUID
 
 from fastapi import APIRouter, Query, Request, Response
 
-from tight_ledger.api.dependencies import SignedIn, TheContext, Working
+from tight_ledger.api.dependencies import SignedIn, TheContext, WaitedMs, Working
 from tight_ledger.api.downloads import saved_as
 from tight_ledger.api.papers import drawn
 from tight_ledger.core.base.errors import Unreadable
@@ -50,9 +50,9 @@ async def start_run(request: Start, context: TheContext, actor: Working) -> RunS
 
 
 @router.post("/begun", operation_id="take_in_run", status_code=201)
-async def take_in_run(request: Begun, context: TheContext, actor: Working, again: bool = False) -> RunStarted:
+async def take_in_run(request: Begun, context: TheContext, actor: Working, again: bool = False, waited_ms: WaitedMs = 0) -> RunStarted:
     """Take in a run that a tablet started without the server. `again`: it brings back what was lost with a restore."""
-    return RunStarted(id=await starting.begun(context, actor, request, again=again))
+    return RunStarted(id=await starting.begun(context, actor, request, waited_ms=waited_ms, again=again))
 
 
 @router.get("/along", operation_id="read_along", response_model=Along, responses={304: {"description": "Nothing has changed"}})
@@ -110,14 +110,21 @@ async def list_entries(run_id: UUID, context: TheContext, actor: SignedIn) -> tu
 
 @router.post("/{run_id}/entries", operation_id="record_entry", status_code=201, response_model=Recorded)
 async def record_entry(
-    run_id: UUID, request: Report, context: TheContext, actor: Working, brief: bool = False, again: bool = False, trial: bool = False
+    run_id: UUID,
+    request: Report,
+    context: TheContext,
+    actor: Working,
+    brief: bool = False,
+    again: bool = False,
+    trial: bool = False,
+    waited_ms: WaitedMs = 0,
 ) -> Response:
     """What happened. The same id twice is one entry.
 
     A tablet that judges the run itself asks for a brief answer; `again`: it brings back what was lost with a restore; `trial`:
     the simulated wrench of its page told it, which is practice.
     """
-    accepted = await recording.record(context, actor, run_id, request, Sender(None) if trial else None, again=again)
+    accepted = await recording.record(context, actor, run_id, request, Sender(None) if trial else None, again=again, waited_ms=waited_ms)
     recorded = Recorded(accepted=accepted, now=None if brief else await views.now(context, run_id, fresh=False))
     return Response(recorded.model_dump_json(), 201, media_type="application/json")
 

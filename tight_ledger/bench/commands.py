@@ -134,13 +134,24 @@ def bench_find(
 
 @bench_app.command("import")
 def bench_import(rows: Annotated[int, typer.Option(help="Rows of the table.")] = 50_000) -> None:
-    """A large CSV coming in: its rehearsal, its writing, and the memory that they need."""
+    """A large CSV of specs coming in: its rehearsal, its writing, and the memory that they need; and a file of meters."""
     from tight_ledger.bench import importing as importing_bench
     from tight_ledger.demo.load import load
 
     with bench_databases() as found:
         asyncio.run(with_context(found, load))
         _print(importing_bench.run(found.serving, rows=rows))
+
+
+@bench_app.command("along")
+def bench_along(tablets: int = 20) -> None:
+    """Tablets that ask all at once for what is taken along, and what a press waits meanwhile."""
+    from tight_ledger.bench import along as along_bench
+    from tight_ledger.demo.load import load
+
+    with bench_databases() as found:
+        asyncio.run(with_context(found, load))
+        _print(along_bench.run(found.serving, tablets=tablets))
 
 
 @bench_app.command("crib")

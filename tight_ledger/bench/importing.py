@@ -1,4 +1,4 @@
-"""A large table of specs coming in: how long the rehearsal and the writing take, and how much memory they need."""
+"""Large files coming in: a table of specs, how long its rehearsal and its writing take and how much memory they need; and meters."""
 
 import asyncio
 import resource
@@ -16,7 +16,9 @@ from tight_ledger.demo.load import demo_lead, specs
 from tight_ledger.formats import tables
 from tight_ledger.services.context import Context
 from tight_ledger.services.imports import ImportProgress
+from tight_ledger.services.meter_files import MOST_ROWS, read_meters
 from tight_ledger.services.specs import importing
+from tight_ledger.store import machines as machine_store
 from tight_ledger.store.database import Database
 
 
@@ -76,6 +78,22 @@ async def measure(serving: URL, rows: int) -> dict[str, Any]:
     }
 
 
+async def _meters(serving: URL) -> dict[str, Any]:
+    """A file of as many readings as one may have, over all machines that have a meter."""
+    context = Context(Database(serving))
+    machines = [each for each in await context.database.run(machine_store.read_all) if each.meters]
+    rows = [
+        (number, {"machine": each.fleet_number, "meter": each.meters[0], "figure": str(1_000_000 + number)})
+        for number in range(MOST_ROWS)
+        for each in machines[number % len(machines) :][:1]
+    ]
+    started = time.perf_counter()
+    lines = await read_meters(context, demo_lead(), uuid4(), rows)
+    took = time.perf_counter() - started
+    await context.database.close()
+    return {"meter_rows": len(lines), "meter_rows_written": sum(line.ok for line in lines), "meters_s": round(took, 2)}
+
+
 def run(serving: URL, *, rows: int) -> dict[str, Any]:
-    """Make the table, import it, and give the figures."""
-    return uvloop.run(measure(serving, rows))
+    """Make the table, import it, and give the figures; then the file of meters."""
+    return uvloop.run(measure(serving, rows)) | uvloop.run(_meters(serving))

@@ -80,11 +80,11 @@ async def ready(port: int, host: str = HOST) -> Client:
     raise TimeoutError("the server did not come up")
 
 
-async def sign_in(port: int, host: str = HOST) -> str:
+async def sign_in(port: int, host: str = HOST, name: str = "bench") -> str:
     """The cookies of a tablet that was introduced, and of its session."""
     client, person = await ready(port, host), workshop()["people"][0]
     who = {"person": str(demo_id("person", person["name"])), "pin": person["pin"]}
-    status, tablet, answer = await client.send("POST", "/api/tablets", {"id": str(new_id()), "name": "bench"} | who)
+    status, tablet, answer = await client.send("POST", "/api/tablets", {"id": str(new_id()), "name": name} | who)
     assert status == 204, answer
     client.cookie = tablet.split(";")[0]
     status, session, answer = await client.send("POST", "/api/sessions", who)

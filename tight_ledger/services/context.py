@@ -21,6 +21,7 @@ from tight_ledger.core.records.upcasting import read_entry
 from tight_ledger.core.runs.outcomes import reasons
 from tight_ledger.core.runs.run import Run, RunState
 from tight_ledger.core.specs.spec import Hand, Spec
+from tight_ledger.services.answering import Answering
 from tight_ledger.services.listeners import Listeners
 from tight_ledger.store import clock, ledger, schema
 from tight_ledger.store import runs as run_store
@@ -129,6 +130,7 @@ class Context:
     known: search_store.Catalogue = field(default_factory=search_store.Catalogue)
     searches: MutableMapping[object, object] = field(default_factory=lambda: TTLCache(MOST_SEARCHES, SEARCH_S))
     listeners: Listeners = field(default_factory=Listeners)
+    answering: Answering = field(default_factory=Answering)
 
     def __post_init__(self) -> None:
         self.appender = Appender(self.database)

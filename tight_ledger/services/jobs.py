@@ -88,13 +88,16 @@ async def start_each(context: Context, actor: Actor, request: Starts) -> tuple[U
     return tuple(each.id for each in request.starts)
 
 
-async def record_each(context: Context, actor: Actor, reports: Sequence[ReportIn]) -> tuple[Accepted, ...]:
+async def record_each(context: Context, actor: Actor, reports: Sequence[ReportIn], *, waited_ms: int) -> tuple[Accepted, ...]:
     """Record one thing in each run that it concerns. Sent again, what was recorded is not recorded twice.
+
+    Args:
+        waited_ms: how long they were kept on a tablet before they were sent [ms].
 
     Raises:
         Invalid, NotAllowed, MustAsk, Stale: see `services.runs.recording`; what stands before it in the list is recorded.
     """
-    return tuple([await recording.record(context, actor, each.run, each.report) for each in reports])
+    return tuple([await recording.record(context, actor, each.run, each.report, waited_ms=waited_ms) for each in reports])
 
 
 async def end_each(context: Context, actor: Actor, request: Ends) -> None:

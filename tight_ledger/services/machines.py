@@ -15,6 +15,7 @@ from tight_ledger.core.machines.meters import Meter, MeterKind
 from tight_ledger.core.machines.vin import VinReading, read_vin
 from tight_ledger.core.records.notes import Note, NoteKind
 from tight_ledger.core.runs.machine_map import MachineMap
+from tight_ledger.core.runs.starting import ask_about_meters
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command, done_before
 from tight_ledger.services.context import Context, Remembered
@@ -191,6 +192,8 @@ async def _change(
 class MeterRead(Command, Meter):
     """A reading of a machine's meter."""
 
+    affirmed: tuple[str, ...] = Field(default=(), max_length=10)
+
     @property
     def meter(self) -> Meter:
         """The reading without the command."""
@@ -203,6 +206,7 @@ async def read_meter(context: Context, actor: Actor, machine_id: UUID, request: 
     Raises:
         NotOnFile: no machine has this id.
         Invalid: the machine has no such meter.
+        MustAsk: the reading is odd.
     """
 
     async def work(connection: AsyncConnection) -> None:
@@ -212,6 +216,8 @@ async def read_meter(context: Context, actor: Actor, machine_id: UUID, request: 
             return
         if meter.kind not in machine.meters:
             raise Invalid("kind", f"{machine.fleet_number} has no meter for {meter.kind}.", "Leave it out.")
+        if "meter" not in request.affirmed:
+            ask_about_meters(await told.meters(connection, machine_id), [meter])
         await ledger.add_next(connection, "machine", machine_id, note)
 
     await context.database.run(work, transaction=True)

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from math import ceil
 from uuid import UUID
 
@@ -128,7 +128,7 @@ async def _pending(context: Context, connection: AsyncConnection, rows: Sequence
         meters = list(machine.meters.values())
         follows: tuple[Due, ...] = (Due(followup="", procedure="", parent=row.id, status="due", words=NOT_KNOWN),)
         if spec is not None:
-            follows = pending(spec.followups, parent, done, context.now(), meters, machine.happened.get(row.id, ()))
+            follows = pending(spec.followups, parent, done, context.now(), meters, machine.happened.get(row.id, ()), machine.jumps)
         for due in follows:
             found.append(
                 OpenFollowup(
@@ -158,7 +158,11 @@ def _finished(row: RunRow, short: Mapping[UUID, RunSummary]) -> Finished | None:
     summary = short.get(row.id)
     if summary is None or summary.ended_at is None or summary.standing not in WELL:
         return None
-    return Finished(run=row.id, at=summary.ended_at, meters=summary.meters, followup=summary.followup, outcomes=summary.outcomes)
+    read_at = row.started_at.replace(tzinfo=UTC) + timedelta(milliseconds=1)  # kept to the millisecond below
+    return Finished(
+        run=row.id, at=summary.ended_at, meters=summary.meters, read_at=read_at, followup=summary.followup,
+        outcomes=summary.outcomes,
+    )  # fmt: skip
 
 
 async def specs_of(connection: AsyncConnection, rows: Sequence[RunRow]) -> dict[tuple[UUID, int], Spec]:

@@ -27,6 +27,18 @@ def gap(unit: str) -> str:
     return "" if unit == "°" else "\u00a0"
 
 
+def span(time_s: float) -> str:
+    """A time as it is said: in its largest unit of which it holds two.
+
+    Args:
+        time_s: [s]; whether it is forward or back is not said.
+    """
+    whole = abs(round(time_s))
+    units = (("years", 31_556_952), ("days", 86_400), ("h", 3_600), ("min", 60))
+    name, size = next(((name, size) for name, size in units if whole >= 2 * size), ("s", 1))
+    return f"{whole // size}\u00a0{name}"
+
+
 def _step(figure: float) -> float:
     """The step of the last digit that is shown: three significant digits, whole numbers from 100."""
     return 10.0 ** min(0, math.floor(math.log10(figure)) - 2) if figure > 0 else 1.0

@@ -20,6 +20,7 @@ def _passes(builder: PlanBuilder, step: Do, context: StepContext) -> Built:
     fields: dict[str, object] = {"options": tuple(option for option in step.options if chosen in (None, option.key)) or step.options}
     fields |= builder.computed_from(step.by, step.const, context, step.id)
     fields |= {"whole_machine": True} if step.whole_machine else {}
+    fields |= {"operation": step.operation} if step.operation is not None else {}
     if step.per_fastener:
         return tuple(Pull(**common) for _, common in builder.pull_fields(step, context)), fields
     return (Pull(id=step.id + context.suffix()),), fields

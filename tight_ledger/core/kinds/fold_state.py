@@ -53,6 +53,8 @@ class ToolUse:
     """By pass id, the tool of its last pull."""
     last_pull: dict[UUID, Entry] = field(default_factory=dict)
     """By device, and by person, the last pull."""
+    clocks: set[tuple[VerdictCode, UUID]] = field(default_factory=set)
+    """What was said of the clock of a device."""
     presses: dict[str, list[Entry]] = field(default_factory=dict)
     """By pass id, the entries without an instrument's reading."""
 

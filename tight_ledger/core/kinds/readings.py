@@ -7,6 +7,9 @@ from tight_ledger.core.base.rounding import nine_digits
 from tight_ledger.core.records.entries import Entry
 from tight_ledger.core.records.plans import Pass, Pull, Refs
 
+CLOCKS_AGREE_S = 5.0
+"""A slow network makes two clocks differ by no more than this."""
+
 
 @dataclass(slots=True)
 class PullProgress:
@@ -63,7 +66,17 @@ class Readings:
 
 
 def seconds_between(earlier: Entry, later: Entry) -> float:
-    """Time between two entries [s]: by the device's clock if both come from one device, else by the server's."""
-    if earlier.device == later.device:
+    """Time between two entries [s]: by the clock of the device if both come from one device and the server saw as much time pass;
+    else by the server's clock."""
+    if earlier.device == later.device and not clocks_differ(earlier, later):
         return (later.at_device - earlier.at_device).total_seconds()
-    return (later.at_server - earlier.at_server).total_seconds()
+    return (later.done_at - earlier.done_at).total_seconds()
+
+
+def clocks_differ(earlier: Entry, later: Entry) -> bool:
+    """Whether a device's clock tells another time between two entries than the server's; never where it is not known how long
+    both had waited."""
+    if earlier.waited_ms is None or later.waited_ms is None:
+        return False
+    told, passed = later.at_device - earlier.at_device, later.done_at - earlier.done_at
+    return abs((told - passed).total_seconds()) > CLOCKS_AGREE_S

@@ -14,7 +14,7 @@ TAKEN_BACK: frozenset[str] = frozenset(
 )
 """Kinds that can be taken back."""
 MOVED: frozenset[str] = frozenset(
-    {"id", "seq", "by", "recorded_by", "at_server", "skew_ms", "pull", "fastener", "corrects", "claimed_seq", "text"}
+    {"id", "seq", "by", "recorded_by", "at_server", "skew_ms", "waited_ms", "pull", "fastener", "corrects", "claimed_seq", "text"}
 )
 """Fields that come from a lead's entry about where an instrument was read. All others stay as the instrument sent them."""
 

@@ -1,6 +1,6 @@
 """Entries: what happened, by whom, recorded by whom, when, with what, on what evidence. Never what it means."""
 
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Annotated, Literal
 from uuid import UUID
 
@@ -45,7 +45,7 @@ ENTRY_VERSION: Literal[2] = 2
 
 MOST_SEQ = 10_000_000
 """Largest number of an entry in its stream."""
-FlagCode = Literal["contested", "differs", "right_ended", "brought_back", "notice", "recalled"]
+FlagCode = Literal["contested", "differs", "right_ended", "brought_back", "notice", "recalled", "kept_back"]
 Word = Annotated[str, StringConstraints(max_length=200)]
 
 
@@ -151,6 +151,8 @@ class Entry(Report):
     device: UUID
     at_server: datetime
     skew_ms: int = 0
+    waited_ms: int | None = None
+    """How long it was kept on its tablet before it was sent [ms], as the tablet says; None for what waited on none."""
     instrument: UUID | None = None
     """The registered instrument that told it, by wire."""
     trial: bool | None = None
@@ -162,6 +164,11 @@ class Entry(Report):
     outcome: Outcome | None = None
     reasons: tuple[str, ...] | None = None
     flags: tuple[Flag, ...] | None = None
+
+    @property
+    def done_at(self) -> datetime:
+        """When it happened, by the server's clock: when it came, less what it had waited on its tablet."""
+        return self.at_server - timedelta(milliseconds=self.waited_ms or 0)
 
     @property
     def in_conflict(self) -> bool:

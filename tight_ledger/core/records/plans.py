@@ -16,7 +16,7 @@ from tight_ledger.core.base.models import Model, Names
 from tight_ledger.core.base.rounding import Computed, nine_digits
 from tight_ledger.core.base.units import TorqueUnit
 from tight_ledger.core.joints.layouts import Layout, Noun
-from tight_ledger.core.specs.steps import Option
+from tight_ledger.core.specs.steps import Operation, Option
 from tight_ledger.core.tools.adapters import Adapter
 from tight_ledger.core.tools.wrenches import Setting, Wrench
 
@@ -102,6 +102,8 @@ class Pass(Model):
     say: str = ""
     whole_machine: bool = False
     """Whether it is done to the machine, once for all joints of a job that wait for it."""
+    operation: Operation | None = None
+    """What is done to the machine, by whatever words and under whatever name of a step."""
     by_another: bool = False
     """Whether somebody confirms it who did not pull here."""
     meanwhile: str = ""
@@ -138,6 +140,11 @@ class Pass(Model):
     by: dict[str, Refs] = {}
     coef: dict[str, float] = {}
     const: float = 0
+
+    @property
+    def on_machine(self) -> str:
+        """What is done to the machine: the operation; where none is named, the step with its words; empty for work at the joint."""
+        return (self.operation or f"{self.step}: {self.say}") if self.whole_machine else ""
 
 
 class Plan(Model):

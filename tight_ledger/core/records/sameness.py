@@ -3,7 +3,7 @@
 import json
 from typing import Any
 
-OF_THE_SENDING = frozenset({"seq", "at_server", "skew_ms", "recorded_by", "device", "v", "flags", "unproven"})
+OF_THE_SENDING = frozenset({"seq", "at_server", "skew_ms", "waited_ms", "recorded_by", "device", "v", "flags", "unproven"})
 """What the server adds; sent again later, from another device or by whoever is signed in then, it may differ."""
 ANSWERED = frozenset({"affirmed", "told", "reasons", "plan", "started", "tools", "proposed"})
 """What was asked, told or worked out on the way."""

@@ -5,7 +5,7 @@ from typing import Literal
 from uuid import UUID
 
 from tight_ledger.core.base.models import Model
-from tight_ledger.core.machines.meters import Meter
+from tight_ledger.core.machines.meters import Meter, MeterJump, jumps_of
 from tight_ledger.core.records.notes import Note
 from tight_ledger.core.records.recalls import Notice
 from tight_ledger.core.specs.followups import Happened
@@ -25,6 +25,8 @@ class StreamInShort(Model):
 
     meters: dict[str, Meter] = {}
     """Of a machine: the newest reading of each of its meters."""
+    jumps: tuple[MeterJump, ...] = ()
+    """Of a machine: by how much its meters were put right, or exchanged."""
     happened: dict[UUID, tuple[Happened, ...]] = {}
     """Of a machine: by run, the events of its follow-ups that somebody reported."""
     notices: tuple[Notice, ...] = ()
@@ -49,5 +51,6 @@ def in_short(notes: Sequence[Note], notices: Sequence[Notice]) -> StreamInShort:
         if note.kind == "happened" and note.run is not None and note.followup is not None:
             event = Happened(followup=note.followup, at=note.at_server)
             happened[note.run] = (*happened.get(note.run, ()), event)
-    meters = {note.meter.kind: note.meter for note in notes if note.meter is not None}
-    return StreamInShort(meters=meters, happened=happened, notices=tuple(notices))
+    read = [(note.at_server, note.meter) for note in notes if note.meter is not None]
+    meters = {meter.kind: meter for _, meter in read}
+    return StreamInShort(meters=meters, jumps=jumps_of(read), happened=happened, notices=tuple(notices))

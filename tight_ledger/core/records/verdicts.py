@@ -10,7 +10,7 @@ VerdictCode = Literal[
     "not_called_for", "no_figure", "not_set", "check_low", "not_judged", "out_of_band", "unsure", "off_plan", "late", "early",
     "wrong_tool", "reopened", "stopped", "deviated", "conflict", "turned", "spent", "long_pause", "wrench_changed", "from_the_past",
     "trial", "contested", "differs", "right_ended", "not_proven", "brought_back", "from_paper", "same_person", "notice",
-    "recalled", "against_advice", "at_the_limit", "unproven_reading",
+    "recalled", "against_advice", "at_the_limit", "unproven_reading", "clock_ahead", "clock_moved", "kept_back",
 ]  # fmt: skip
 
 
@@ -135,6 +135,21 @@ TEXTS: dict[VerdictCode, Text] = {
     "from_the_past": Text(
         "its clock was set back", "Look whether it belongs here.", "an entry that belongs to yesterday, between two of today"
     ),
+    "clock_ahead": Text(
+        "its tablet's clock is ahead",
+        "Set the tablet's clock, and say what you found.",
+        "the tablet came back from repair in the year 2099; so did its wheels",
+    ),
+    "clock_moved": Text(
+        "its tablet's clock tells another time than passed",
+        "",
+        "the clock was put right between two nuts; the pause that counted was never made",
+    ),
+    "kept_back": Text(
+        "kept on its tablet while the server was answering it",
+        "Say why it was not sent when it was done.",
+        "a wheel of last night, written down in the morning with last night's time",
+    ),
     "contested": Text(
         "two runs at one place",
         "Look at both. A lead decides which counts, and says so in each.",
@@ -193,6 +208,7 @@ BAD: frozenset[str] = frozenset(
         "check_low",
         "not_judged", "out_of_band", "unsure", "off_plan", "late", "early", "wrong_tool", "stopped", "spent", "trial", "contested",
         "differs", "right_ended", "not_proven", "same_person", "notice", "recalled", "against_advice", "unproven_reading",
+        "clock_ahead", "kept_back",
     }
 )  # fmt: skip
 """A run with one of these unanswered is not good."""
@@ -200,8 +216,8 @@ BAD: frozenset[str] = frozenset(
 SETTLED_BY_A_LEAD: frozenset[str] = frozenset({"contested", "differs", "right_ended", "recalled"})
 """What the server said of an entry, and only a lead's decision about that entry answers."""
 
-LOOKED_AT: frozenset[str] = frozenset({"watch"})
-"""What somebody looks at, and answers with what they found: a window that is watched is no limit."""
+LOOKED_AT: frozenset[str] = frozenset({"watch", "clock_ahead", "kept_back"})
+"""What somebody looks at, and answers with what they found: a window that is watched is no limit, and a clock is no proof."""
 
 CLOSED_BY_ITS_PULL: frozenset[str] = frozenset({"low", "no_figure", "not_set", "check_low", "same_person"})
 """Answered when the pull that was left open has been made."""

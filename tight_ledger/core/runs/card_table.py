@@ -92,7 +92,7 @@ def card_table(
         how = "trial" if entry.trial else "" if entry.is_timed else "from paper"
         return CardCell(
             required=required, got=kind.told(entry, pass_, pull, figures_of(entry, pull, plan)), wrong=tuple(wrong.get(entry.id, ())),
-            by=people.get(entry.by, ""), at=entry.at_device if not entry.is_timed else entry.at_server, how=how,
+            by=people.get(entry.by, ""), at=entry.at_device if not entry.is_timed else entry.done_at, how=how,
         )  # fmt: skip
 
     shown = [pass_ for pass_ in plan.passes if any(pull.fastener is not None and standing[pull.id] != "skipped" for pull in pass_.pulls)]

@@ -32,7 +32,7 @@ class Block:
     passes: tuple[int, ...]
     """Places in the plan."""
     machine: str = ""
-    """The step that is done to the machine; empty for work at the joint."""
+    """What is done to the machine; empty for work at the joint."""
     segment: int = 0
     """How many such steps come before it."""
     last: bool = False
@@ -55,7 +55,7 @@ def blocks_of(plan: Plan) -> tuple[Block, ...]:
     for place, pass_ in enumerate(plan.passes):
         if pass_.whole_machine and place not in bound:
             close()
-            found.append(Block(passes=(place,), machine=pass_.step, segment=sum(step < place for step in steps)))
+            found.append(Block(passes=(place,), machine=pass_.on_machine, segment=sum(step < place for step in steps)))
             continue
         gathered.append(place)
         is_stage = any(pull.fastener is not None for pull in pass_.pulls)
@@ -111,10 +111,10 @@ class InJob:
         return self.started.position.axle
 
     def comes_to(self, machine: str) -> bool:
-        """Whether a step that is done to the machine is still ahead of it."""
+        """Whether something that is done to the machine is still ahead of it."""
         status = {pass_.id: pass_.status for pass_ in self.state.passes}
         passes = self.started.plan.passes
-        ahead = (pass_ for pass_ in passes if pass_.whole_machine and pass_.step == machine)
+        ahead = (pass_ for pass_ in passes if pass_.whole_machine and pass_.on_machine == machine)
         return any(status[pass_.id] in ("ahead", "maybe") for pass_ in ahead)
 
     @cached_property
@@ -253,17 +253,20 @@ def _waits(each: InJob, runs: Sequence[InJob]) -> bool:
 
 
 def _machine_task(runs: Sequence[InJob]) -> MachineTask | None:
-    for first in runs:
-        if not first.is_open or first.at is None or not first.at.machine or _waits(first, runs):
-            continue
-        step = first.at.machine
-        together = [each for each in runs if each.is_open and each.at is not None and each.at.machine == step]
-        shown = prompt(first.started.plan, first.state, first.hand)
-        return MachineTask(
-            step=step, say=shown.say, act=shown.acts[0], where=tuple(each.started.position.words for each in together),
-            runs=tuple(TaskOf(run=each.run, pull=each.state.next[0], seq=each.state.seq) for each in together),
-        )  # fmt: skip
-    return None
+    """What is to be done to the machine now; where each joint waits for what comes later at another, the first one's."""
+    going = [each for each in runs if each.is_open and each.at is not None]
+    stand = [each for each in going if each.at is not None and each.at.machine]
+    ready = [each for each in stand if not _waits(each, runs)] or (stand if len(stand) == len(going) else [])
+    if not ready or ready[0].at is None:
+        return None
+    first, done = ready[0], ready[0].at
+    together = [each for each in stand if each.at is not None and each.at.machine == done.machine]
+    shown = prompt(first.started.plan, first.state, first.hand)
+    return MachineTask(
+        step=first.started.plan.passes[done.passes[0]].step, say=shown.say, act=shown.acts[0],
+        where=tuple(each.started.position.words for each in together),
+        runs=tuple(TaskOf(run=each.run, pull=each.state.next[0], seq=each.state.seq) for each in together),
+    )  # fmt: skip
 
 
 def _rank(each: InJob, runs: Sequence[InJob]) -> tuple[int, int, int, int, int]:
@@ -347,8 +350,8 @@ def _line(each: InJob, runs: Sequence[InJob], here: dict[UUID, InJob], *, leads_
 
 
 def _waiting_words(each: InJob, runs: Sequence[InJob]) -> str:
-    step = each.at.machine if each.at is not None else ""
-    behind = [other.started.position.words for other in runs if other.is_open and other.comes_to(step)]
+    done = each.at.machine if each.at is not None else ""
+    behind = [other.started.position.words for other in runs if other.is_open and other.comes_to(done)]
     return f"waits for {', '.join(behind)}"
 
 
@@ -365,7 +368,9 @@ def _sequence(runs: Sequence[InJob]) -> tuple[JobStage, ...]:
     lines: dict[tuple[object, ...], list[tuple[InJob, Block]]] = {}
     for each in sorted(runs, key=lambda run: _axle_place(run, runs)):
         for number, block in enumerate(each.blocks):
-            key: tuple[object, ...] = (1, _axle_place(each, runs)[0]) if block.last else (0, block.segment, bool(block.machine), number)
+            key: tuple[object, ...] = (
+                (1, _axle_place(each, runs)[0]) if block.last else (0, block.segment, bool(block.machine), number, block.machine)
+            )
             lines.setdefault(key, []).append((each, block))
     return tuple(_stage_line(lines[key]) for key in sorted(lines))
 

@@ -7,18 +7,21 @@ behind each verdict is in `records/verdicts.py`.
 from collections.abc import Iterable
 from uuid import UUID
 
+from tight_ledger.core.base.display import span
 from tight_ledger.core.kinds.fold_state import FoldState
 from tight_ledger.core.kinds.judged import Judged
 from tight_ledger.core.kinds.pull_state import PlannedPull
-from tight_ledger.core.kinds.readings import seconds_between
+from tight_ledger.core.kinds.readings import clocks_differ, seconds_between
 from tight_ledger.core.kinds.step_kind import Registry
 from tight_ledger.core.records.entries import Entry, Report
 from tight_ledger.core.records.plans import Pass, Pull
-from tight_ledger.core.records.verdicts import Verdict
+from tight_ledger.core.records.verdicts import Verdict, VerdictCode
 from tight_ledger.core.runs.answered import is_answered
 
 PAST_S = 2.0
 """A clock that goes back by more than this was set back."""
+AHEAD_S = 120.0
+"""A clock that is ahead of the server's by more than this tells of what has not happened yet."""
 FEWEST_FOR_A_PACE = 4
 """Number of presses in a pass from which their mean pace is judged."""
 
@@ -52,11 +55,18 @@ def _say_once(fold: FoldState, verdict: Verdict) -> None:
 
 
 def clock_goes_forward(fold: FoldState, entry: Entry) -> None:
-    """Say if a device's clock was set back, or if a press came sooner than the same person can pull again, on whatever tablet."""
+    """Say if a device's clock is ahead, was set, or goes otherwise than the server's; and if a press came sooner than the same
+    person can pull again, on whatever tablet."""
     if entry.corrects is not None or not entry.is_timed:
         return
     last = fold.tool_use.last_pull
     on_device, by_person = last.get(entry.device), last.get(entry.by)
+    ahead_s = (entry.at_device - entry.done_at).total_seconds()
+    if entry.waited_ms is not None and ahead_s > AHEAD_S and _is_new(fold, "clock_ahead", entry):
+        fold.say("clock_ahead", entry, detail=f"its tablet's clock is {span(ahead_s)} ahead")
+    if on_device is not None and clocks_differ(on_device, entry) and _is_new(fold, "clock_moved", entry):
+        told, passed = (span(each) for each in (told_s(on_device, entry), seconds_between(on_device, entry)))
+        fold.say("clock_moved", entry, detail=f"{told} after the last one by its tablet's clock; by the server's {passed}")
     if on_device is not None and (entry.at_device - on_device.at_device).total_seconds() < -PAST_S:
         fold.say("from_the_past", entry)
     if by_person is not None and entry.reading is None and 0 <= time_between_s(by_person, entry) < fold.policy.fastest_pull_s:
@@ -64,13 +74,24 @@ def clock_goes_forward(fold: FoldState, entry: Entry) -> None:
     last[entry.device] = last[entry.by] = entry
 
 
+def _is_new(fold: FoldState, code: VerdictCode, entry: Entry) -> bool:
+    """Whether nothing was said yet of the clock of a device; of each thing it is said once."""
+    told = (code, entry.device) in fold.tool_use.clocks
+    fold.tool_use.clocks.add((code, entry.device))
+    return not told
+
+
 def time_between_s(earlier: Entry, later: Entry) -> float:
-    """The time between two entries for a question of pace [s]. Of two tablets the longer of what their clocks and the server's say:
-    what waited on one of them came at once, and their clocks may stand apart."""
-    told_s = (later.at_device - earlier.at_device).total_seconds()
-    if earlier.device == later.device:
-        return told_s
-    return max(abs(told_s), abs((later.at_server - earlier.at_server).total_seconds()))
+    """The time between two entries for a question of pace [s]. Of two tablets of which it is not known how long their entries
+    waited, the longer of what their clocks and the server's say."""
+    if earlier.device == later.device or None not in (earlier.waited_ms, later.waited_ms):
+        return seconds_between(earlier, later)
+    return max(abs(told_s(earlier, later)), abs((later.at_server - earlier.at_server).total_seconds()))
+
+
+def told_s(earlier: Entry, later: Entry) -> float:
+    """The time between two entries as their devices tell it [s]."""
+    return (later.at_device - earlier.at_device).total_seconds()
 
 
 def pace_of_the_pass(fold: FoldState, kinds: Registry, entry: Entry, pass_: Pass) -> None:

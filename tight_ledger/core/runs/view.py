@@ -208,8 +208,19 @@ def entry_line(
         files=entry.files or (),
         undoable=entry.id in state.undoable,
         in_conflict=entry.in_conflict,
-        done_at=None if entry.is_timed else entry.at_device,
+        done_at=_done_at(entry),
     )
+
+
+LATER_MS = 60_000
+"""What waited this long on its tablet is shown with when it was done."""
+
+
+def _done_at(entry: Entry) -> datetime | None:
+    """When it was done, where it came later: from paper, or after a time without the server."""
+    if not entry.is_timed:
+        return entry.at_device
+    return entry.done_at if (entry.waited_ms or 0) >= LATER_MS else None
 
 
 def _in_hand(tooling: Tooling, facts: RunFacts) -> InHand:

@@ -6,7 +6,8 @@ from typing import Literal
 from uuid import UUID
 
 from tight_ledger.core.base.models import Model
-from tight_ledger.core.machines.meters import Meter
+from tight_ledger.core.base.rounding import nine_digits
+from tight_ledger.core.machines.meters import Meter, MeterJump
 from tight_ledger.core.specs.spec import Followup
 
 KM_PER_MILE = 1.609344
@@ -25,6 +26,8 @@ class Finished(Model):
     run: UUID
     at: datetime
     meters: tuple[Meter, ...] = ()
+    read_at: datetime | None = None
+    """When its meters were read; None if it is not known."""
     followup: str | None = None
     outcomes: frozenset[str] = frozenset()
 
@@ -58,6 +61,7 @@ def pending(
     now: datetime,
     meters: Sequence[Meter],
     happened: Collection[Happened] = (),
+    jumps: Sequence[MeterJump] = (),
 ) -> tuple[Due, ...]:
     """The open follow-ups of a run.
 
@@ -66,6 +70,7 @@ def pending(
         children: follow-up runs done since.
         meters: the machine's newest readings.
         happened: the events that somebody reported.
+        jumps: by how much its meters were put right, or exchanged: that is no distance driven.
     """
     by_id = {followup.id: followup for followup in followups}
     since, done, again = dict.fromkeys(by_id, parent), set[str](), ""
@@ -80,36 +85,47 @@ def pending(
         elif followup.every:
             since[followup.id] = child
         else:
-            done |= {followup.id, *_reached(followups, followup, since, child, happened)}
+            done |= {followup.id, *_reached(followups, followup, since, child, happened, jumps)}
     found = []
     for place, followup in enumerate(followups):
         before = {each.id for each in followups[:place] if not each.every}
         if followup.id in done or (followup.then and not before <= done):
             continue
         counted = last if followup.then else since[followup.id]
-        found.append(_due(followup, counted, now, meters, happened).model_copy(update={"begins_again": again}))
+        found.append(_due(followup, counted, now, meters, happened, jumps).model_copy(update={"begins_again": again}))
     return tuple(found)
 
 
 def _reached(
-    followups: Sequence[Followup], done: Followup, since: dict[str, Finished], child: Finished, happened: Collection[Happened]
+    followups: Sequence[Followup],
+    done: Followup,
+    since: dict[str, Finished],
+    child: Finished,
+    happened: Collection[Happened],
+    jumps: Sequence[MeterJump],
 ) -> set[str]:
     """The others of a series that a run has done with it: the same procedure, and due by then. After 55 km, 20 and 50 are done."""
     alike = (each for each in followups if each.procedure == done.procedure and not each.every and not each.then and each.id != done.id)
-    return {each.id for each in alike if _ways(each, since[each.id], child.at, child.meters, happened)[0] >= 1}
+    before = [jump for jump in jumps if jump.at <= (child.read_at or child.at)]
+    return {each.id for each in alike if _ways(each, since[each.id], child.at, child.meters, happened, before)[0] >= 1}
 
 
 def _ways(
-    followup: Followup, since: Finished, now: datetime, meters: Sequence[Meter], happened: Collection[Happened]
+    followup: Followup,
+    since: Finished,
+    now: datetime,
+    meters: Sequence[Meter],
+    happened: Collection[Happened],
+    jumps: Sequence[MeterJump],
 ) -> tuple[float, list[str]]:
     """The largest share of the way that is gone, and each way in words."""
     ways: list[tuple[float, str]] = []
     if followup.km is not None:
-        run_km = _run_km(since.meters, meters)
+        run_km = _run_km(since, meters, jumps)
         said = f"after {followup.km:g} km"
         ways.append((run_km / followup.km, f"{said}: {run_km:g} km run") if run_km is not None else (0, said))
     if followup.hours is not None:
-        ran = _difference(since.meters, meters, "hours")
+        ran = _difference(since, meters, "hours", jumps)
         said = f"after {followup.hours:g} h"
         ways.append((ran / followup.hours, f"{said}: {ran:g} h run") if ran is not None else (0, said))
     if followup.days is not None:
@@ -120,8 +136,15 @@ def _ways(
     return max((share for share, _ in ways), default=0.0), [words for _, words in ways if words]
 
 
-def _due(followup: Followup, since: Finished, now: datetime, meters: Sequence[Meter], happened: Collection[Happened]) -> Due:
-    share, words = _ways(followup, since, now, meters, happened)
+def _due(
+    followup: Followup,
+    since: Finished,
+    now: datetime,
+    meters: Sequence[Meter],
+    happened: Collection[Happened],
+    jumps: Sequence[MeterJump],
+) -> Due:
+    share, words = _ways(followup, since, now, meters, happened, jumps)
     status: DueStatus = "overdue" if share >= OVERDUE else "due" if share >= 1 else "soon" if share >= SOON else "waiting"
     return Due(
         followup=followup.id, procedure=followup.procedure, parent=since.run, status=status, words=", ".join(words),
@@ -129,16 +152,19 @@ def _due(followup: Followup, since: Finished, now: datetime, meters: Sequence[Me
     )  # fmt: skip
 
 
-def _difference(before: Sequence[Meter], now: Sequence[Meter], kind: str) -> float | None:
-    """How far a meter has moved on; None without both readings, or after a correction or a new meter."""
-    first = next((m for m in before if m.kind == kind), None)
+def _difference(since: Finished, now: Sequence[Meter], kind: str, jumps: Sequence[MeterJump]) -> float | None:
+    """How far a machine has run by one of its meters, without what was put right or exchanged at it since; None without both
+    readings, or after a lower one of which nobody has said why."""
+    first = next((m for m in since.meters if m.kind == kind), None)
     last = next((m for m in now if m.kind == kind), None)
-    if first is None or last is None or last.figure < first.figure or last.basis == "new_meter":
+    if first is None or last is None:
         return None
-    return last.figure - first.figure
+    since_at = since.read_at or since.at
+    ran = last.figure - first.figure - sum(jump.by for jump in jumps if jump.kind == kind and jump.concerns(since_at))
+    return nine_digits(ran) if ran >= 0 else None
 
 
-def _run_km(before: Sequence[Meter], now: Sequence[Meter]) -> float | None:
-    km = _difference(before, now, "km")
-    miles = _difference(before, now, "miles")
+def _run_km(since: Finished, now: Sequence[Meter], jumps: Sequence[MeterJump]) -> float | None:
+    km = _difference(since, now, "km", jumps)
+    miles = _difference(since, now, "miles", jumps)
     return km if km is not None else None if miles is None else miles * KM_PER_MILE

@@ -298,7 +298,7 @@ WHEEL_STAGES: tuple[Step, ...] = (
     Do(id="hand", kind="do", say="Every nut was started by hand."),
     Do(id="first", kind="do", say="Number 1 is marked; lowering turns the wheel."),
     Torque(id="s1", kind="torque", share=0.3, say="wheel off the ground"),
-    Do(id="lower", kind="do", say="Lower until the tyre just carries.", whole_machine=True),
+    Do(id="lower", kind="do", say="Lower until the tyre just carries.", whole_machine=True, operation="lower"),
     Torque(id="s2", kind="torque", share=0.6),
     Torque(id="s3", kind="torque", share=1.0),
 )

@@ -41,6 +41,10 @@ class Timing(Model):
     at_most_s: float | None = None
 
 
+Operation = Literal["raise", "lower", "warm up", "cool down", "turn over", "at ride height", "road test"]
+"""What is done to a whole machine."""
+
+
 class Option(Model):
     """A choice of a task; [low, high) is the range of the computed value that proposes it."""
 
@@ -219,6 +223,14 @@ class Do(StepBase):
     per_fastener: bool = False
     whole_machine: bool = False
     """Whether it is done to the machine, not to this joint: `lower it`. In a job it is done once for all joints that wait for it."""
+    operation: Operation | None = None
+    """What is done to the machine. In a job one operation is one, however the specs name and word it; different ones never are."""
+
+    @model_validator(mode="after")
+    def _of_the_machine(self) -> Do:
+        if self.operation is not None and not self.whole_machine:
+            raise ValueError(f"step {self.id} has an operation of the machine, and is not done to it; set whole_machine")
+        return self
 
 
 class Stop(StepBase):

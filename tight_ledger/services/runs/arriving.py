@@ -1,11 +1,14 @@
 """What the server says of an entry that was made where it could not look: a right that ended, a record that comes back."""
 
 from collections.abc import Collection, Mapping
+from datetime import timedelta
 from uuid import UUID
 
+from tight_ledger.core.base.display import span
 from tight_ledger.core.base.people import Person, rights_of
 from tight_ledger.core.records.entries import Flag
 from tight_ledger.services.actors import Actor
+from tight_ledger.services.context import Context
 
 
 def of_the_person(here: Mapping[UUID, Person], person: Person) -> Collection[Flag]:
@@ -25,6 +28,19 @@ def of_the_person(here: Mapping[UUID, Person], person: Person) -> Collection[Fla
 def brought_back(again: bool) -> Collection[Flag]:
     """A flag on what a tablet brings back after the server was restored from an older backup."""
     return (Flag(code="brought_back", words="brought back by a tablet after the server was restored"),) if again else ()
+
+
+def kept_back(context: Context, tablet: UUID, waited_ms: int, *, explained: bool) -> Collection[Flag]:
+    """A flag if a tablet delivers only now what it could have sent while the server was answering it.
+
+    Args:
+        waited_ms: how long it was kept there, as the tablet says.
+        explained: whether it is known why: a question of the server had to be answered, or it was acknowledged before.
+    """
+    waited = timedelta(milliseconds=waited_ms)
+    if not context.answering.delivers(tablet, context.now(), waited) or explained:
+        return ()
+    return (Flag(code="kept_back", words=f"kept on its tablet for {span(waited.total_seconds())} while the server was answering it"),)
 
 
 def unproven(actor: Actor, by: UUID, *, claimed: bool | None) -> bool | None:

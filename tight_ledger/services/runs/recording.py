@@ -23,7 +23,7 @@ from tight_ledger.services.checkpoints import at_sign_off
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context, Remembered
 from tight_ledger.services.people import require_person
-from tight_ledger.services.runs.arriving import brought_back, of_the_person, unproven
+from tight_ledger.services.runs.arriving import brought_back, kept_back, of_the_person, unproven
 from tight_ledger.store import ledger, summaries
 from tight_ledger.store import people as people_store
 from tight_ledger.store import runs as run_store
@@ -99,13 +99,21 @@ class Sender:
 
 
 async def record(
-    context: Context, actor: Actor, run_id: UUID, report: Report, sender: Sender | None = None, *, again: bool = False
+    context: Context,
+    actor: Actor,
+    run_id: UUID,
+    report: Report,
+    sender: Sender | None = None,
+    *,
+    again: bool = False,
+    waited_ms: int | None = None,
 ) -> Accepted:
     """Append what a device reports. What physically happened is never refused for coming late, nor for who did it.
 
     Args:
         sender: the wrench that tells it by wire; None for a person.
         again: whether a tablet brings back what this server had acknowledged before it was restored.
+        waited_ms: how long it was kept on a tablet before it was sent [ms]; None for what waits on none.
 
     Raises:
         Invalid, NotAllowed, MustAsk: see `core.runs.accepting`.
@@ -118,13 +126,16 @@ async def record(
     if before is not None:
         return before
     accepted = accept(run.started, run.state, run.entries, actor.person.roles, report)
-    flags = [*brought_back(again and await context.epoch() > 0)]
+    again = again and await context.epoch() > 0
+    flags = [*brought_back(again)]
+    if waited_ms is not None:
+        flags += kept_back(context, actor.device, waited_ms, explained=again or bool(report.affirmed))
     if sender is not None and sender.ended:
         flags.append(Flag(code="right_ended", words=sender.ended))
         report = report.model_copy(update={"unproven": sender.ended == SIGNED_OUT or None})
     if report.by != actor.person.id:
         flags += await context.database.run(lambda connection: _of(connection, report.by))
-    told: Given = {"unproven": unproven(actor, report.by, claimed=report.unproven)}
+    told: Given = {"unproven": unproven(actor, report.by, claimed=report.unproven), "waited_ms": waited_ms}
     told |= {"instrument": sender.instrument, "trial": sender.instrument is None or None} if sender is not None else {}
     return await append(context, actor, run, accepted | told | ({"flags": tuple(flags)} if flags else {}), decides=decides)
 

@@ -19,7 +19,7 @@ from tight_ledger.core.runs.starting import Ground, Start
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.context import Context
 from tight_ledger.services.people import require_person
-from tight_ledger.services.runs.arriving import brought_back, of_the_person, unproven
+from tight_ledger.services.runs.arriving import brought_back, kept_back, of_the_person, unproven
 from tight_ledger.services.runs.preparing import ground_of
 from tight_ledger.services.summaries import catch_up
 from tight_ledger.store import ledger, summaries
@@ -123,13 +123,14 @@ async def _keep(connection: AsyncConnection, actor: Actor, ground: Ground, reque
         await machine_store.describe(connection, machine.model_copy(update={"axle_loads_kg": loads}))
 
 
-async def begun(context: Context, actor: Actor, request: Begun, *, again: bool = False) -> UUID:
+async def begun(context: Context, actor: Actor, request: Begun, *, waited_ms: int, again: bool = False) -> UUID:
     """Take in a run that a tablet started without the server: it is a fact, whatever the server would have said.
 
     The server compiles again from what it knows and flags what differs. A plan that cannot be played is replaced by the
     server's own. If the place was taken meanwhile, the run does not hold it, and both runs wait for a lead.
 
     Args:
+        waited_ms: how long it was kept there before it was sent [ms].
         again: whether the tablet brings back what this server had acknowledged before it was restored.
 
     Raises:
@@ -144,6 +145,7 @@ async def begun(context: Context, actor: Actor, request: Begun, *, again: bool =
     _require_its_own(request)
     wrong = unplayable(request.first(actor.device))
     contested: list[tuple[UUID, Flag]] = []
+    held = kept_back(context, actor.device, waited_ms, explained=again)
 
     async def work(connection: AsyncConnection) -> None:
         contested.clear()
@@ -156,7 +158,7 @@ async def begun(context: Context, actor: Actor, request: Begun, *, again: bool =
         person = require_person(await people_store.everybody(connection), request.by)
         here = {each.id: each for each in await people_store.here(connection)}
         differs = _differs(ground, request, person) if wrong is None else _unplayable(wrong)
-        flags = [*of_the_person(here, person), *brought_back(again), *differs]
+        flags = [*of_the_person(here, person), *brought_back(again), *held, *differs]
         taken = request if wrong is None else _by_its_own_plan(ground, request, person, wrong)
         row = await _row(connection, ground, prepared, taken.started, now)
         holder = await run_store.occupy(connection, row)
@@ -167,7 +169,14 @@ async def begun(context: Context, actor: Actor, request: Begun, *, again: bool =
 
         def entry(seq: int) -> Entry:
             skew_ms = round((now - prepared.at_device).total_seconds() * 1000)
-            added = {"seq": seq, "recorded_by": actor.person.id, "at_server": now, "skew_ms": skew_ms, "flags": tuple(flags) or None}
+            added = {
+                "seq": seq,
+                "recorded_by": actor.person.id,
+                "at_server": now,
+                "skew_ms": skew_ms,
+                "waited_ms": waited_ms,
+                "flags": tuple(flags) or None,
+            }
             added |= {"unproven": unproven(actor, request.by, claimed=request.unproven)}
             started = taken.started.model_copy(update={"facts": starting.facts_at(ground, prepared)})
             return taken.first(actor.device).model_copy(update=added | {"started": started})

@@ -10,6 +10,8 @@ export const api = client;
 /** A refusal: what was wrong, what would be right; `ask` if it only wants an answer. */
 export class Problem extends Error {
   readonly status: number;
+  /** What kind of refusal it is: `unreadable`, `stale`; empty for one that this tablet makes. */
+  readonly kind: string;
   readonly field: string;
   readonly fault: string;
   readonly remedy: string;
@@ -23,6 +25,7 @@ export class Problem extends Error {
     const fault = said.fault ?? "The server did not understand this.";
     super(fault);
     this.status = status;
+    this.kind = said.type?.split(":").at(-1) ?? "";
     this.field = said.field ?? "";
     this.fault = fault;
     this.remedy = said.remedy ?? "Try again.";

@@ -1,18 +1,19 @@
 import { reach } from "../core/reach";
+import { waitedMs } from "../parts/ids";
 import { Problem } from "./client";
 import type { Kept } from "./outbox";
 
 const AWAY = { fault: "The server does not answer.", remedy: "Nothing is lost: it is sent again by itself." };
 
 /** Send a command once. Its id is the id of the request too, so that it can be followed through the server's log. */
-export async function deliver<Answer>({ id, method, address, body }: Kept): Promise<Answer> {
+export async function deliver<Answer>({ id, method, address, body, at }: Kept): Promise<Answer> {
   let response: Response;
   let said: unknown;
   try {
     response = await fetch(address, {
       method,
       credentials: "same-origin",
-      headers: { "content-type": "application/json", "x-request-id": id },
+      headers: { "content-type": "application/json", "x-request-id": id, "waited-ms": waitedMs(id, at) },
       body: JSON.stringify(body),
     });
     said = await answerOf(response); // cut off while it is read, it is not known what became of it

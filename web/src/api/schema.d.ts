@@ -3990,6 +3990,8 @@ export interface components {
             meanwhile: string;
             /** Of */
             of?: string | string[] | null;
+            /** Operation */
+            operation?: ("raise" | "lower" | "warm up" | "cool down" | "turn over" | "at ride height" | "road test") | null;
             /**
              * Options
              * @default []
@@ -4056,6 +4058,8 @@ export interface components {
             meanwhile: string;
             /** Of */
             of?: string | string[] | null;
+            /** Operation */
+            operation?: ("raise" | "lower" | "warm up" | "cool down" | "turn over" | "at ride height" | "road test") | null;
             /**
              * Options
              * @default []
@@ -6336,6 +6340,11 @@ export interface components {
          */
         MeterRead: {
             /**
+             * Affirmed
+             * @default []
+             */
+            affirmed: string[];
+            /**
              * Basis
              * @default reading
              * @enum {string}
@@ -6988,6 +6997,8 @@ export interface components {
             meanwhile: string;
             /** Method */
             method?: ("end play" | "thrust" | "rotating drag" | "spring scale drag" | "backlash" | "stretch" | "length" | "thickness" | "runout" | "gap" | "free height") | null;
+            /** Operation */
+            operation?: ("raise" | "lower" | "warm up" | "cool down" | "turn over" | "at ride height" | "road test") | null;
             /**
              * Options
              * @default []
@@ -14384,7 +14395,9 @@ export interface operations {
     record_each: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "waited-ms"?: number;
+            };
             path?: never;
             cookie?: never;
         };
@@ -19249,7 +19262,9 @@ export interface operations {
             query?: {
                 again?: boolean;
             };
-            header?: never;
+            header?: {
+                "waited-ms"?: number;
+            };
             path?: never;
             cookie?: never;
         };
@@ -20163,7 +20178,9 @@ export interface operations {
                 again?: boolean;
                 trial?: boolean;
             };
-            header?: never;
+            header?: {
+                "waited-ms"?: number;
+            };
             path: {
                 run_id: string;
             };

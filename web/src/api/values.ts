@@ -55,7 +55,9 @@ export const conditionOutputPerAnyOf0Values: ReadonlyArray<FlattenedDeepRequired
 export const crowfootDriveValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Crowfoot"]["drive"]> = ["1/4 in", "3/8 in", "1/2 in", "3/4 in", "1 in", "1 1/2 in"];
 export const crowfootKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Crowfoot"]["kind"]> = ["crowfoot"];
 export const doInputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Do-Input"]["kind"]> = ["do"];
+export const doInputOperationAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Do-Input"]["operation"]> = ["raise", "lower", "warm up", "cool down", "turn over", "at ride height", "road test"];
 export const doOutputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Do-Output"]["kind"]> = ["do"];
+export const doOutputOperationAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Do-Output"]["operation"]> = ["raise", "lower", "warm up", "cool down", "turn over", "at ride height", "road test"];
 export const doneLineStandingAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["DoneLine"]["standing"]> = ["good", "released", "do not move", "abandoned"];
 export const drillLineNameValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["DrillLine"]["name"]> = ["scale", "order", "angle", "measure", "wrong", "units", "wrench", "pull", "snap", "find"];
 export const drillNowDrillValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["DrillNow"]["drill"]> = ["scale", "order", "angle", "measure", "wrong", "units", "wrench", "pull", "snap", "find"];
@@ -125,6 +127,7 @@ export const nowOutcomeAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<compone
 export const nowStandingAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Now"]["standing"]> = ["good", "released", "do not move", "abandoned"];
 export const offerUnitValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Offer"]["unit"]> = ["N\u00B7m", "lbf\u00B7ft", "lbf\u00B7in", "kgf\u00B7m", "ozf\u00B7in", "kgf\u00B7cm", "daN\u00B7m"];
 export const passMethodAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Pass"]["method"]> = ["end play", "thrust", "rotating drag", "spring scale drag", "backlash", "stretch", "length", "thickness", "runout", "gap", "free height"];
+export const passOperationAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Pass"]["operation"]> = ["raise", "lower", "warm up", "cool down", "turn over", "at ride height", "road test"];
 export const personRolesValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Person"]["roles"]> = ["mechanic", "lead", "keeper", "auditor"];
 export const pickHowValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Pick"]["how"]> = ["next", "same", "range"];
 export const pieceKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Piece"]["kind"]> = ["piece"];

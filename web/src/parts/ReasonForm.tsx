@@ -16,7 +16,7 @@ export function ReasonForm({ label, action, onGive }: Props) {
       <input
         className="input bg-base-100 flex-1"
         aria-label={label}
-        placeholder="Reason"
+        placeholder={label}
         value={reason}
         onChange={(event) => setReason(event.target.value)}
       />

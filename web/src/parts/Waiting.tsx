@@ -1,11 +1,12 @@
 import { useQueryClient } from "@tanstack/react-query";
+import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { Frame } from "./Frame";
 import { Unsent } from "./NotSent";
 import { Trouble } from "./Trouble";
 
 /** What a screen shows before its data: that it is read, or why it cannot be, with the ways on. */
-export function Waiting({ error }: { error: unknown }) {
+export function Waiting({ error, children }: { error: unknown; children?: ReactNode }) {
   const client = useQueryClient();
   if (!error) {
     return (
@@ -31,6 +32,7 @@ export function Waiting({ error }: { error: unknown }) {
             To the start
           </Link>
         </p>
+        {children}
       </div>
     </Frame>
   );

@@ -1,26 +1,34 @@
 import { useState } from "react";
 import { address } from "../../api/addresses";
-import type { Schemas } from "../../api/client";
+import { Problem, type Schemas } from "../../api/client";
 import { useCommand } from "../../api/command";
 import { touched } from "../../api/queries";
+import { BASES, type Basis } from "../../parts/bases";
+import { Choice } from "../../parts/Choice";
 import { Trouble } from "../../parts/Trouble";
 
 /** The machine's meters and a line to write the newest reading down. */
 export function MeterEntry({ now }: { now: Schemas["MachineNow"] }) {
   const { machine } = now;
   const [typed, setTyped] = useState<Record<string, string>>({});
+  const [basis, setBasis] = useState<Basis>("reading");
   const params = { path: { machine_id: machine.id } };
   const read = useCommand({
     body: ({ id }, kind: Schemas["Meter"]["kind"]) => ({
       id,
       kind,
       figure: Number(typed[kind]),
-      basis: "reading" as const,
+      basis: asks ? basis : "reading",
+      affirmed: asks ? ["meter"] : [],
     }),
     to: address("/api/machines/{machine_id}/meters", params),
     changes: touched.machines,
-    done: () => setTyped({}),
+    done: () => {
+      setTyped({});
+      setBasis("reading");
+    },
   });
+  const asks: boolean = read.error instanceof Problem && read.error.ask === "meter";
   if (machine.meters.length === 0) return <p>This machine has no meter; what is due goes by date.</p>;
   return (
     <section aria-label="meters" className="flex flex-wrap items-end gap-4">
@@ -50,6 +58,7 @@ export function MeterEntry({ now }: { now: Schemas["MachineNow"] }) {
         </form>
       ))}
       <Trouble error={read.error} />
+      {asks && <Choice label="Why is it so?" options={BASES} value={basis} onChange={setBasis} />}
     </section>
   );
 }

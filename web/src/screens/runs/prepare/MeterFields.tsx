@@ -1,7 +1,7 @@
 import type { Schemas } from "../../../api/client";
+import { BASES, type Basis } from "../../../parts/bases";
 import { Choice } from "../../../parts/Choice";
 
-type Basis = Schemas["Meter"]["basis"];
 export type Readings = Partial<Record<Schemas["Meter"]["kind"], { figure: string; basis: Basis }>>;
 
 type Props = {
@@ -10,12 +10,6 @@ type Props = {
   onChange: (readings: Readings) => void;
   asks: boolean;
 };
-
-const BASES: readonly { value: Basis; say: string }[] = [
-  { value: "reading", say: "as read" },
-  { value: "correction", say: "the last one was wrong" },
-  { value: "new_meter", say: "new meter" },
-];
 
 /** The meters that the machine has; may be left empty. After an odd reading: why it is so. */
 export function MeterFields({ machine, readings, onChange, asks }: Props) {

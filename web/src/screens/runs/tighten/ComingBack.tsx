@@ -29,8 +29,7 @@ export function ComingBack({ sheet, now, left, people, recorder, onAnswered }: P
   const { prompt } = now;
   const answer = (act: Act, reading: Schemas["Reading"] | null = null) => {
     const what = happened(act, sheet, prompt, prompt.fastener ?? null);
-    recorder.record({ ...what, reading, claimed_seq: now.seq + 1 });
-    onAnswered();
+    if (recorder.record({ ...what, reading, claimed_seq: now.seq + 1 })) onAnswered();
   };
   const who = people.find((person) => person.id === left.left_by)?.name ?? "Somebody";
   return (

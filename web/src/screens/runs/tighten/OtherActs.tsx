@@ -30,12 +30,14 @@ export function OtherActs({ now, recorder, label, onType, onLine, fromPaper, why
   const { ask } = now.prompt;
   const name = nameOf(now, label);
   const going = useRef(false);
-  /** The panel closes once it is kept; until then a second press is the same one. */
+  /** The panel closes once it is kept; until then a second press is the same one. What was not taken stays as it was typed. */
   const record = async (happened: Parameters<Recorder["record"]>[0]) => {
     if (going.current) return;
+    const kept = recorder.record(happened);
+    if (!kept) return;
     going.current = true;
     try {
-      await recorder.record(happened);
+      await kept;
     } finally {
       going.current = false;
       setOpen(null);

@@ -27,7 +27,7 @@ export function ReadingPad({ sheet, now, recorder, label, onClose }: Props) {
       className="flex h-full flex-col items-center justify-center gap-3"
       onSubmit={(event) => {
         event.preventDefault();
-        recorder.record({
+        const kept = recorder.record({
           kind: "pulled",
           pull: pullFor(prompt, label),
           fastener: label,
@@ -37,6 +37,7 @@ export function ReadingPad({ sheet, now, recorder, label, onClose }: Props) {
           reading: { figure: Number(figure), unit, where: angle ? "gauge" : "wrench" },
           claimed_seq: now.seq + 1,
         });
+        if (!kept) return; // what was typed stays, to be pressed once more
         setFigure("");
         onClose();
       }}

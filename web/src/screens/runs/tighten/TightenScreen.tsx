@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect } from "react";
 import { Navigate, useParams } from "react-router";
-import type { Schemas } from "../../../api/client";
+import { Problem, type Schemas } from "../../../api/client";
 import { nowQuery, sheetQuery, signInQuery } from "../../../api/queries";
 import { useAlone, useHeld } from "../../../core/useHeld";
 import { FastenerMap } from "../../../parts/FastenerMap";
@@ -24,6 +24,7 @@ import { PassBar } from "./PassBar";
 import { PullKeys } from "./PullKeys";
 import { ReadingPad } from "./ReadingPad";
 import { TopStrip } from "./TopStrip";
+import { Unread } from "./Unread";
 import { type AtTheRun, useAtTheRun } from "./useAtTheRun";
 
 const part = () => import("./measuring");
@@ -42,7 +43,11 @@ export function TightenScreen() {
   const sheet = useQuery(sheetQuery(id));
   const now = useQuery(nowQuery(id));
   const door = useQuery(signInQuery);
-  if (!sheet.data || !now.data || !door.data) return <Waiting error={sheet.error ?? now.error} />;
+  if (!sheet.data || !now.data || !door.data) {
+    const error = sheet.error ?? now.error;
+    const isUnread = error instanceof Problem && error.kind === "unreadable";
+    return <Waiting error={error}>{isUnread && <Unread run={id} />}</Waiting>;
+  }
   if (now.data.outcome) return <Navigate to={`/runs/${id}/card`} replace />;
   return <Tighten key={id} sheet={sheet.data} now={now.data} people={door.data.people} held={held} alone={alone} />;
 }

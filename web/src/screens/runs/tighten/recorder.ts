@@ -5,7 +5,8 @@ export type Happened = Omit<Partial<Report>, "id"> & { kind: Report["kind"] };
 
 /** Records what happened in a run, once; by the server, or by the tablet itself. */
 export type Recorder = {
-  record: (happened: Happened) => unknown;
+  /** Done once it is kept; null if it was not taken. */
+  record: (happened: Happened) => Promise<void> | null;
   /** Waiting for a clear answer; nothing new can be recorded. */
   busy: boolean;
   /** It could not be delivered; it is kept here, and the key sends it again. */

@@ -69,7 +69,7 @@ export function useRecorder({ run, seq, by, held, paper }: Run): Recorder {
     };
     return courier.listen(scope, heard);
   }, [scope, run, queries]);
-  const keep = async (report: Report) => {
+  const keep = async (report: Report): Promise<void> => {
     setAt({ ...FREE, busy: true, on: seq });
     try {
       if (held) {
@@ -92,10 +92,11 @@ export function useRecorder({ run, seq, by, held, paper }: Run): Recorder {
   const busy = at.busy || isUnanswered;
   return {
     record: (happened: Happened) => {
-      if (question) return;
+      if (question) return null;
       if (busy) {
         setAt((before) => ({ ...before, early: !away })); // it would be for what the screen does not show yet
-        return courier.wake(scope);
+        courier.wake(scope);
+        return null;
       }
       const onPaper = paper ? { by: paper.by, at_device: paper.at, from_paper: true } : {};
       const unproven = me.unproven ? { unproven: true } : {};
