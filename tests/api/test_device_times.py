@@ -18,13 +18,13 @@ def run(tam):
     return tam.begun()
 
 
-def test_a_wheel_posted_at_once_with_moments_seven_seconds_apart_is_not_good(tam, run):
+def test_a_wheel_posted_at_once_with_moments_six_seconds_apart_is_not_good(tam, run):
     now, at = tam.now(run), tam.clock
     while now["prompt"]["ask"] == "click":
-        prompt, at = now["prompt"], at + timedelta(seconds=7)
+        prompt, at = now["prompt"], at + timedelta(seconds=6)
         pulled = {"kind": "pulled", "pull": prompt["pull"], "fastener": prompt["fastener"], "how": "click", "claimed_seq": now["seq"] + 1}
         now = post(tam, run, tam.entry(after_s=0, **pulled) | {"at_device": at.isoformat()})
-    assert (codes(tam, run)["hurried"], codes(tam, run)["clock_moved"]) == (True, False)
+    assert codes(tam, run) == {"hurried": True}
 
 
 def test_a_clock_in_the_year_2099_is_looked_at(tam, run):

@@ -87,13 +87,13 @@ def test_who_signs_out_on_one_is_refused_on_the_other(shop, other):
 
 def test_a_right_that_ends_on_one_ends_every_socket_on_the_other(shop, other):
     name = shop.employ("mechanic")
-    here, there = shop.hand(name, "hoist 5"), other.hand("Tam Reddick")
-    there.http.cookies.clear()
-    there.http.cookies.set("tight_session", here.http.cookies["tight_session"])
+    here, elsewhere = shop.hand(name, "hoist 5"), other.hand("Tam Reddick")
+    elsewhere.http.cookies.clear()
+    elsewhere.http.cookies.set("tight_session", here.http.cookies["tight_session"])
     run = here.begin("Aldermoor Lapwing", "Cylinder head", "10", [("engine", "AL4")])
     known = {key: str(value) for key, value in shop.instrument().items()}
-    hello = {"type": "hello", "v": 1, "code": code_for(there, run)} | known
-    with watching(there, run) as screen, connect(url(there)) as wrench:
+    hello = {"type": "hello", "v": 1, "code": code_for(elsewhere, run)} | known
+    with watching(elsewhere, run) as screen, connect(url(elsewhere)) as wrench:
         wrench.send(json.dumps(hello))
         assert json.loads(wrench.recv())["type"] == "paired"
         here.http.delete("/api/sessions")

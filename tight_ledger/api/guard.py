@@ -6,10 +6,10 @@ import re
 from collections.abc import Collection
 from urllib.parse import urlsplit
 
-from starlette.requests import Request
+from starlette.requests import ClientDisconnect, Request
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from tight_ledger.api.problems import answer
+from tight_ledger.api.problems import GONE, answer
 from tight_ledger.core.base.errors import Fault, Invalid, NotAllowed
 from tight_ledger.core.base.texts import require_plain_value
 
@@ -98,7 +98,10 @@ async def _looked_at(scope: Scope, receive: Receive) -> Receive:
     counted = _counted(receive, most)
     if "json" not in _header(scope, b"content-type"):
         return counted
-    body = await Request(scope, counted).body()
+    try:
+        body = await Request(scope, counted).body()
+    except ClientDisconnect as left:
+        raise TurnedAway(400, "gone", GONE) from left
     try:
         if body:
             require_plain_value(json.loads(body))

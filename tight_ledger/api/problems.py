@@ -28,6 +28,10 @@ STATUS: dict[type[Fault], tuple[int, str]] = {
 }
 
 
+GONE = Invalid("body", "The body did not come to its end.", "Send it again.")
+"""A client that leaves: nothing was done, and nobody made a mistake."""
+
+
 class Problem(Model):
     """RFC 9457, with the field, the fault and the remedy apart."""
 
@@ -101,7 +105,7 @@ async def on_database(_: Request, error: Exception) -> JSONResponse:
 
 async def on_gone(_: Request, error: Exception) -> JSONResponse:
     """The client disconnected before its whole body had arrived: nothing was done."""
-    return answer(400, "gone", "body", "The body did not come to its end.", "Send it again.")
+    return answer(400, "gone", GONE.field, GONE.fault, GONE.remedy)
 
 
 async def on_data(_: Request, error: Exception) -> JSONResponse:

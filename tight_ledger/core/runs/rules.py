@@ -4,7 +4,7 @@ What a figure means for its pull is judged by the kind of step; `answered.py` ha
 behind each verdict is in `records/verdicts.py`.
 """
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from uuid import UUID
 
 from tight_ledger.core.base.display import span
@@ -22,6 +22,8 @@ PAST_S = 2.0
 """A clock that goes back by more than this was set back."""
 AHEAD_S = 120.0
 """A clock that is ahead of the server's by more than this tells of what has not happened yet."""
+WHOLE_S = 1.0
+"""Some clocks tell whole seconds only."""
 FEWEST_FOR_A_PACE = 4
 """Number of presses in a pass from which their mean pace is judged."""
 
@@ -109,11 +111,27 @@ def pace_of_the_pass(fold: FoldState, kinds: Registry, entry: Entry, pass_: Pass
         return
     by_person = [[press for press in presses if press.by == person] for person in dict.fromkeys(press.by for press in presses)]
     judged = [each for each in by_person if len(each) >= FEWEST_FOR_A_PACE]
-    hurried = [each[-1] for each in judged if 0 <= time_between_s(each[0], each[-1]) / (len(each) - 1) < fold.policy.fastest_mean_s]
+    hurried = [each[-1] for each in judged if 0 <= taken_s(each) / (len(each) - 1) < fold.policy.fastest_mean_s]
     for press in hurried:
         fold.verdicts.append(Verdict(code="hurried", entry=press.id, seq=entry.seq, pull=press.pull))
     if judged and not hurried and kinds[pass_.kind].proves_pace:
         fold.remedies.steady_check |= {pull.fastener: entry.seq for pull in pass_.pulls if pull.fastener is not None}
+
+
+def taken_s(presses: Sequence[Entry]) -> float:
+    """How long some presses of one person took [s], from the first to the last, by the clock of their tablet: unless less time has
+    passed at the server than can be.
+
+    A tablet sends its entries one after the other, each when the one before was answered. So only the first of them can have come
+    late, by no more than until the second was sent; by more than that the server's time is not shorter than the tablet's.
+    """
+    first, second, last = presses[0], presses[1], presses[-1]
+    told = time_between_s(first, last)
+    if len({press.device for press in presses}) > 1 or any(press.waited_ms is None for press in presses):
+        return told
+    passed = (last.done_at - first.done_at).total_seconds()
+    on_the_way = told_s(first, second) + ((second.waited_ms or 0) - (first.waited_ms or 0)) / 1_000
+    return max(passed, 0.0) if told - passed > max(on_the_way, 0.0) + WHOLE_S else told
 
 
 def out_of_order(fold: FoldState, entry: Entry, pass_: Pass, pull: Pull) -> None:

@@ -34,6 +34,7 @@ class Courier {
   private timesAway = 1;
   /** The number of `timesAway` when the server last said which entries it still has. */
   private askedSince = 0;
+  private asking: Promise<boolean> | null = null;
   private timer: ReturnType<typeof setTimeout> | undefined;
   private readonly asked = new Set<string>();
   private readonly listeners = new Map<string, (heard: Heard) => unknown>();
@@ -67,7 +68,7 @@ class Courier {
     this.begun = true;
     restored.found = async () => {
       this.timesAway += 1;
-      await this.askWhatIsSafe();
+      await this.knowsWhatIsSafe();
       if (this.mustAsk)
         throw new Problem(503, { fault: "The server was restored.", remedy: "What it lost goes back to it first." });
     };
@@ -110,7 +111,7 @@ class Courier {
     await endWhatWasLeft().catch(() => undefined); // nothing goes out in the name of somebody who left
     while (this.next()) {
       // Entries that the server lost are sent first. No new entry is sent until the server has said which it lost.
-      if (!this.mustAsk || (await this.askWhatIsSafe())) {
+      if (await this.knowsWhatIsSafe()) {
         const next = this.next();
         if (!next || (await this.bring(next))) continue;
       }
@@ -143,14 +144,18 @@ class Courier {
    */
   private async readBack(kept: Kept): Promise<boolean> {
     const run = kept.scope.slice(RUN.length);
-    try {
+    const holds = async () => {
       await readSealed(run);
+      return (await keptStream(run))?.entries.some((entry) => entry.id === kept.id) ?? false;
+    };
+    let isHeld = false;
+    try {
+      isHeld = (await holds()) || (await holds()); // the stream may be forgotten meanwhile, because the server lost some of it
     } catch (error) {
       if (!(error instanceof Problem)) throw error;
       if (!error.isAnswer) return this.answered(false);
     }
-    const stream = await keptStream(run);
-    if (stream?.entries.some((entry) => entry.id === kept.id)) await this.done(kept, null);
+    if (isHeld) await this.done(kept, null);
     else {
       this.asked.add(kept.scope); // asked for again when somebody opens the run, or signs in
       this.changed();
@@ -183,8 +188,24 @@ class Courier {
     return this.askedSince < this.timesAway;
   }
 
-  /** Forget what a backup holds; send again what the server does not know any more. Returns whether there was a clear answer. */
-  private async askWhatIsSafe(): Promise<boolean> {
+  /** Whether nothing keeps new entries back: once more, if the server was away while it was asked. */
+  private async knowsWhatIsSafe(): Promise<boolean> {
+    if (!this.mustAsk) return true;
+    return (await this.askWhatIsSafe()) && (!this.mustAsk || (await this.askWhatIsSafe()));
+  }
+
+  /**
+   * Forget what a backup holds; send again what the server does not know any more. Asked once at a time: an answer that is older
+   * than what was sent again since would take that for lost. Returns whether there was a clear answer.
+   */
+  private askWhatIsSafe(): Promise<boolean> {
+    this.asking ??= this.askAboutSent().finally(() => {
+      this.asking = null;
+    });
+    return this.asking;
+  }
+
+  private async askAboutSent(): Promise<boolean> {
     const sent = outbox.all().filter((kept) => kept.local && kept.state === "sent");
     const since = this.timesAway;
     let [answered, clear] = [true, true];
