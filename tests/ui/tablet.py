@@ -169,9 +169,10 @@ class Tablet:
         return self
 
     def at_held_run(self, run: str) -> "Tablet":
-        """A run's screen, once the tablet judges it itself."""
+        """A run's screen, once the tablet judges it itself, and could be opened again without the server."""
         self.open(f"/runs/{run}")
         expect(self.page.get_by_test_id("seq")).to_have_attribute("data-on-tablet", "true")
+        self.page.wait_for_function("() => navigator.serviceWorker.controller !== null")  # the browser installs it beside the page
         expect(self.page.locator("footer").get_by_role("button").first).to_be_visible()
         if self.button("Not pulled").count():
             self.tap("Not pulled")
