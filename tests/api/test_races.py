@@ -58,7 +58,7 @@ def test_a_place_has_one_open_run(tam):
 def test_what_is_said_of_a_machine_at_once_is_all_kept(tam):
     machine = tam.machine()
     for turn in range(ROUNDS):
-        said = [("meters", {"kind": "km", "figure": turn * 100 + n}) for n in range(8)]
+        said = [("meters", {"kind": "km", "figure": turn * 100 + n, "affirmed": ["meter"]}) for n in range(8)]
         said += [("variant", {"attribute": f"a{n}", "value": str(turn)}) for n in range(8)]
         answers = at_once([partial(tam.command, f"/api/machines/{machine}/{path}", body) for path, body in said])
         assert set(codes(answers)) <= {200, 204}
