@@ -344,6 +344,19 @@ async def test_a_spec_from_before_notes_were_indexed_by_machine_is_found_by_its_
         assert [row.spec_id for row in await before.read(lambda connection, sql=sql: search.read(connection, sql))] == found
 
 
+async def test_what_was_put_right_at_a_meter_before_it_was_kept_is_derived_again(before):
+    before.at("0021")
+    machine, km = uuid4(), {"kind": "km", "figure": 900.0}
+    before.note(machine, "meter_read", "machine", meter=km)
+    body = {"id": str(uuid4()), "stream": str(machine), "subject": "machine", "kind": "meter_read", "seq": 2, "v": 1}
+    exchanged = {"kind": "km", "figure": 5.0, "basis": "new_meter"}
+    before.entry(machine, 2, "meter_read", body | {"at_server": "2026-01-02T00:00:00Z", "meter": exchanged}, "machine")
+    before.add("told_now", stream=machine, subject="machine", content=json.dumps({"meters": {"km": exchanged}}))
+    schema.migrate(before.url)
+    read = await before.read(lambda connection: told.read(connection, "machine", [machine]))
+    assert [(jump.kind, jump.by) for jump in read[machine].jumps] == [("km", -895.0)]
+
+
 def test_every_migration_has_its_data_from_before(before):
     with before.engine.connect() as connection:
         scripts = list(ScriptDirectory.from_config(schema._config(connection)).walk_revisions())
