@@ -1,5 +1,6 @@
 """What a tablet did while the server was away arrives as a fact; what the server could not look at is flagged."""
 
+import asyncio
 import json
 from datetime import timedelta
 from io import BytesIO
@@ -14,7 +15,10 @@ from tight_ledger.core.base.models import digest
 from tight_ledger.core.base.people import Person
 from tight_ledger.core.runs.pack import Begun, Pack, begin
 from tight_ledger.core.runs.starting import MachineBefore, Start
-from tight_ledger.store.server import OWNER
+from tight_ledger.services import along
+from tight_ledger.services.context import Context
+from tight_ledger.store.database import Database
+from tight_ledger.store.server import OWNER, SERVING
 from tight_ledger.store.tables import backups
 
 
@@ -98,6 +102,20 @@ def test_a_plan_that_does_not_follow_from_the_spec_is_flagged_whoever_says_what(
     other = begun.model_copy(update={"start": begun.start.model_copy(update={"id": uuid4(), "proof": "8 studs, M20"})})
     refused = tam.http.post("/api/runs/begun", json=json.loads(other.model_dump_json()))
     assert (refused.status_code, refused.json()["field"]) == (422, "started")
+
+
+async def test_tablets_that_ask_at_once_share_what_is_taken_along_though_somebody_goes_on_pressing(shop, tam, monkeypatch):
+    context, run, made, original = Context(Database(shop.database().url(SERVING)), now=shop.clock.now), tam.start(), [], along._made
+
+    async def counted(context):
+        made.append(await original(context))
+        tam.record(run, "noted", text="meanwhile")
+        return made[-1]
+
+    monkeypatch.setattr(along, "_made", counted)
+    told = await asyncio.gather(*(along.along(context, uuid4()) for _ in range(6)))
+    await context.database.close()
+    assert (len(made) <= 2, len(set(told))) == (True, len(made))
 
 
 def test_two_runs_at_one_place_stay_open_until_a_lead_decides_in_each(tam, ines):

@@ -4,6 +4,7 @@ import asyncio
 import resource
 import tempfile
 import time
+from functools import partial
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
@@ -19,6 +20,7 @@ from tight_ledger.services.imports import ImportProgress
 from tight_ledger.services.meter_files import MOST_ROWS, read_meters
 from tight_ledger.services.specs import importing
 from tight_ledger.store import machines as machine_store
+from tight_ledger.store import told
 from tight_ledger.store.database import Database
 
 
@@ -82,11 +84,13 @@ async def _meters(serving: URL) -> dict[str, Any]:
     """A file of as many readings as one may have, over all machines that have a meter."""
     context = Context(Database(serving))
     machines = [each for each in await context.database.run(machine_store.read_all) if each.meters]
-    rows = [
-        (number, {"machine": each.fleet_number, "meter": each.meters[0], "figure": str(1_000_000 + number)})
-        for number in range(MOST_ROWS)
-        for each in machines[number % len(machines) :][:1]
-    ]
+    known = {each.id: await context.database.run(partial(told.meters, machine_id=each.id)) for each in machines}
+    last = {each.id: max((meter.figure for meter in known[each.id]), default=0.0) for each in machines}
+    rows = []
+    for number in range(MOST_ROWS):
+        each = machines[number % len(machines)]
+        figure = last[each.id] + 1 + number // len(machines)
+        rows.append((number, {"machine": each.fleet_number, "meter": each.meters[0], "figure": f"{figure:g}"}))
     started = time.perf_counter()
     lines = await read_meters(context, demo_lead(), uuid4(), rows)
     took = time.perf_counter() - started

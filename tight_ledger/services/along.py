@@ -1,6 +1,8 @@
 """What a tablet takes along, so that it works without the server: the bay's machines, their specs, the crib."""
 
 import asyncio
+import math
+import time
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from itertools import chain
@@ -73,6 +75,8 @@ class Packs:
     """As JSON, without the jobs, which each tablet has its own view of."""
     worked: tuple[UUID, ...] = ()
     """Machines with an open job."""
+    begun: float = -math.inf
+    """When the making of it began, by the process's own clock."""
     making: asyncio.Lock = field(default_factory=asyncio.Lock)
     taking: set[UUID] = field(default_factory=set)
     """Tablets that are being answered."""
@@ -98,12 +102,14 @@ async def along(context: Context, device: UUID) -> bytes:
     if device in packs.taking:
         raise Busy("tablet", "This tablet is taking things along already.", "Wait for the answer.")
     packs.taking.add(device)
+    asked = time.monotonic()
     try:
-        async with packs.making:  # many tablets ask at once after an outage: it is made once
+        async with packs.making:  # many tablets ask at once after an outage: what was begun since is new enough, whatever is pressed
             tag = (await tag_of(context, device)).removesuffix(f"-{device}")
-            if tag != packs.tag:
+            if tag != packs.tag and packs.begun < asked:
+                begun = time.monotonic()
                 made, worked = await _made(context)
-                packs.body, packs.worked, packs.tag = made.model_dump_json(exclude={"jobs"}).encode(), worked, tag
+                packs.body, packs.worked, packs.tag, packs.begun = made.model_dump_json(exclude={"jobs"}).encode(), worked, tag, begun
         jobs = {machine: await job_of(context, machine, device) for machine in packs.worked}
         told = ",".join(f'"{machine}":{job.model_dump_json()}' for machine, job in jobs.items())
         return b'%s,"jobs":{%s}}' % (packs.body[:-1], told.encode())
