@@ -17,6 +17,10 @@ class Invalid(Fault):
     """The input cannot be used as it is."""
 
 
+class InYield(Invalid):
+    """What is at its place was turned into yield by earlier work, and nobody has replaced it."""
+
+
 class NotOnFile(Fault):
     """What was named is not on file."""
 

@@ -18,6 +18,8 @@ from tight_ledger.core.records.verdicts import VerdictCode
 from tight_ledger.core.specs.spec import Spec, pick_figure
 from tight_ledger.core.specs.steps import Angle
 
+MOST_IN_YIELD = 1
+"""A further angle after warming up is turned on bolts that are in yield, once. Common practice, no source."""
 _BY_GAUGE = Act(say="at the mark, by the gauge", kind="pulled", how="gauge")
 _BY_EYE = Act(say="by eye", kind="pulled", how="eye")
 _HOW = {"eye": "by eye", "gauge": "by the gauge", "wire": "by the wrench"}
@@ -26,6 +28,7 @@ _HOW = {"eye": "by eye", "gauge": "by the gauge", "wire": "by the wrench"}
 def _passes(builder: PlanBuilder, step: Angle, context: StepContext) -> Built:
     if any(context.until_loops) and context.rounds[-1] > 1:
         builder.refuse_if_yielded(step, context, "is turned into yield; no loop turns it on again.", "Take the angle out of the loop.")
+    builder.refuse_in_yield(step, context, most=MOST_IN_YIELD)
     layout, kind_of = builder.spec.layout, {fastener.label: fastener.kind for fastener in builder.spec.layout.fasteners}
     pulls = []
     for label, fields in builder.pull_fields(step, context):

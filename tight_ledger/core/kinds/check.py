@@ -23,6 +23,7 @@ _TURNED = Act(say="turned", kind="checked", how="click", moved=True)
 
 def _passes(builder: PlanBuilder, step: Check, context: StepContext) -> Built:
     builder.refuse_if_yielded(step, context, "was turned into yield; it is not pulled again.", "Leave the step out.")
+    builder.refuse_in_yield(step, context, most=0)
     pulls = []
     for label, fields in builder.pull_fields(step, context):
         band, tool = builder.torque_band(step, label), builder.tool_fields(step, label)

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from tight_ledger.core.base.bands import Band
-from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.errors import Invalid, InYield
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.joints.layouts import ranked
 from tight_ledger.core.records.plans import Pass, Pick, Pull, Refs, Test, Tooling
@@ -70,6 +70,8 @@ class PlanBuilder:
     """Steps compiled so far, by id."""
     yielded: set[str] = field(default_factory=set)
     """Fasteners of a yielding kind that were turned by an angle, and not loosened free since."""
+    in_yield: Mapping[str, int] = field(default_factory=dict)
+    """Fasteners that earlier runs at this place turned into yield, and how often; none that was replaced since."""
     _settings: dict[tuple[int, int], Setting] = field(default_factory=dict)
     _bands_with_setting: list[Band] = field(default_factory=list)
     _names: dict[str, tuple[str, ...]] = field(default_factory=dict)
@@ -195,6 +197,19 @@ class PlanBuilder:
         """
         if spent := [label for label in self.labels(step, context) if label in self.yielded]:
             raise Invalid(step.id, f"Fastener {', '.join(spent)} {fault}", remedy)
+
+    def refuse_in_yield(self, step: Step, context: StepContext, most: int) -> None:
+        """Refuse a step on fasteners that earlier runs at this place have turned into yield too often already.
+
+        Args:
+            most: how often they may have been turned into yield before it.
+
+        Raises:
+            InYield: there are such fasteners.
+        """
+        if spent := [label for label in self.labels(step, context) if self.in_yield.get(label, 0) > most]:
+            fault = f"Fastener {', '.join(spent)} was turned into yield here before, and not replaced since."
+            raise InYield(step.id, fault, "Put in new ones, or leave it as it is.")
 
     # figures and tools --------------------------------------------------------------------------------------------
 

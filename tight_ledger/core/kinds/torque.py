@@ -31,6 +31,7 @@ _CLICK = Act(say="clicked", kind="pulled", how="click")
 
 def _passes(builder: PlanBuilder, step: Torque, context: StepContext) -> Built:
     builder.refuse_if_yielded(step, context, "was turned into yield; it is not pulled again.", "Leave the step out.")
+    builder.refuse_in_yield(step, context, most=0)
     pulls = []
     for label, common in builder.pull_fields(step, context):
         place = builder.tool_for(step, label)

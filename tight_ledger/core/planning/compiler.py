@@ -3,7 +3,7 @@
 It unrolls loops and blocks and resolves conditions. What a single step becomes is in its kind (`kinds/`).
 """
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -17,6 +17,8 @@ from tight_ledger.core.specs.spec import Spec, takes_final_check, walk
 from tight_ledger.core.specs.steps import Check, Condition, Each, Repeat, Step, Stop
 
 MOST_PULLS = 5_000
+NEVER: Mapping[str, int] = {}
+"""Nothing at the place is in yield."""
 
 
 class Compiler:
@@ -125,17 +127,26 @@ SECOND_PERSON = Pass(
 """The last task, where the shop asks for a second person."""
 
 
-def compile_passes(spec: Spec, procedure: str, tooling: tuple[Tooling, ...], policy: Policy, kinds: Registry = KINDS) -> tuple[Pass, ...]:
+def compile_passes(
+    spec: Spec,
+    procedure: str,
+    tooling: tuple[Tooling, ...],
+    policy: Policy,
+    kinds: Registry = KINDS,
+    in_yield: Mapping[str, int] = NEVER,
+) -> tuple[Pass, ...]:
     """The passes of a procedure.
 
     Args:
         kinds: the kinds of step that the procedure can have.
+        in_yield: see `compile_plan`.
 
     Raises:
         Invalid: see `compile_plan`.
     """
     steps = spec.steps_of(procedure)
     compiler = Compiler(spec, tooling, policy, kinds)
+    compiler.builder.in_yield = in_yield
     compiler.block(steps, StepContext())
     if policy.final_check and takes_final_check(spec, procedure):
         compiler.block((FINAL_CHECK,), StepContext())
@@ -152,6 +163,7 @@ def compile_plan(
     policy: Policy,
     before: Callable[[tuple[Pass, ...]], tuple[Pass, ...]] | None = None,
     kinds: Registry = KINDS,
+    in_yield: Mapping[str, int] = NEVER,
 ) -> Plan:
     """The plan of a procedure.
 
@@ -161,13 +173,15 @@ def compile_plan(
     Args:
         before: makes the passes that come first, from the procedure's own: the checklist.
         kinds: the kinds of step that the procedure can have.
+        in_yield: by fastener, how often earlier runs at its place turned it into yield since it was replaced.
 
     Raises:
+        InYield: a torque, a check, or more than one further angle on a fastener that is in yield from earlier runs.
         Invalid: no tool, no figure or two, no mark inside a band, a reference to a later step, an order that leaves out
             a fastener, a torque or a check on a fastener that was turned into yield, an `until` on a step that not
             every round reaches, or more than 5,000 pulls.
     """
-    passes = compile_passes(spec, procedure, tooling, policy, kinds)
+    passes = compile_passes(spec, procedure, tooling, policy, kinds, in_yield)
     units = tuple(spec.layout.groups[unit] for unit in spec.layout.units)
     first = before(passes) if before is not None else ()
     return Plan(

@@ -63,6 +63,8 @@ class Started(Model):
     proof: str
     parent: UUID | None = None
     followup: str | None = None
+    bolts: str | None = None
+    """What was said of fasteners that earlier runs here turned into yield: `all new`, or `measured`; None if nothing was asked."""
     engine: str
     core: str | None = None
     """Digest of the core that compiled the plan; see `base.source`. None for runs from before it was kept."""

@@ -90,6 +90,7 @@ def _told_without_pull(entry: Entry) -> str:
         "retooled": "another wrench is taken",
         "handed_over": "handed over",
         "finished": f"ended: {entry.outcome}",
+        "started": f"started; what was in yield here: {bolts}" if (bolts := entry.started and entry.started.bolts) else "started",
     }.get(entry.kind, entry.kind)
 
 

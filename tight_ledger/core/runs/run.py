@@ -52,6 +52,9 @@ class RunState:
     clean: bool
     paused: bool
     touched: tuple[str, ...]
+    in_yield: tuple[str, ...]
+    """Fasteners that it turned into yield, and did not replace since."""
+    replaced: tuple[str, ...]
     outcome: Outcome | None
     reasons: tuple[str, ...]
     standing: Outcome | None
@@ -191,6 +194,8 @@ class Run:
             clean=clean,
             paused=self._paused,
             touched=tuple(fold.touched),
+            in_yield=tuple(fold.yielded),
+            replaced=tuple(fold.remedies.replaced),
             outcome=self._outcome,
             reasons=self._reasons,
             standing="do not move" if self._outcome == "good" and not clean else self._outcome,

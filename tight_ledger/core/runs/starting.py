@@ -6,7 +6,7 @@ from uuid import UUID
 from pydantic import Field
 
 from tight_ledger import __version__
-from tight_ledger.core.base.errors import Invalid, MustAsk, Stale
+from tight_ledger.core.base.errors import Invalid, InYield, MustAsk, Stale
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.moments import DeviceTime
 from tight_ledger.core.base.people import Role
@@ -68,6 +68,8 @@ class PlaceBefore(Model):
     settled: int = 0
     """How many runs ended good or released here."""
     due: tuple[DueHere, ...] = ()
+    in_yield: dict[str, int] = {}
+    """By fastener, how often it was turned into yield here since it was replaced."""
 
 
 class SpecBefore(Model):
@@ -198,7 +200,7 @@ def start(ground: Ground, request: Start, roles: Collection[Role]) -> Started:
         Invalid: the spec is not for this machine or position, the proof fails, a wrench cannot do it, a stand does not
             bear the corner.
         NotAllowed: a wrench is used all the same, and not by a lead's word.
-        MustAsk: an odd meter reading.
+        MustAsk: an odd meter reading, or fasteners that are in yield and would be pulled.
     """
     spec, machine, position, policy = ground.spec.spec, ground.machine.machine, request.position, ground.policy
     require_startable(spec, ground.spec.status, machine, position, request.proof, request.meters)
@@ -206,14 +208,40 @@ def start(ground: Ground, request: Start, roles: Collection[Role]) -> Started:
         ask_about_meters(ground.machine.meters, request.meters)
     tooling = tooling_of(ground.crib, policy, roles, spec, request.procedure, position, request.tooling)
     supports = tuple(ground.crib.supports(request.supports))
-    plan = plan_of(ground, request, tooling, supports, policy)
+    plan = _plan_or_ask(ground, request, tooling, supports)
     parent, followup = followed(ground, request)
     return Started(
         plan=plan, spec_revision=spec.revision, tooling=tooling, policy=policy, machine=machine.id, position=position,
         meters=request.meters, supports=supports, proof=request.proof, parent=parent, followup=followup, engine=__version__,
-        core=source_digest(), facts=facts_at(ground, request), stock=ground.crib.stock_for(plan),
+        bolts=bolts_of(spec, request), core=source_digest(), facts=facts_at(ground, request), stock=ground.crib.stock_for(plan),
         gauges=ground.crib.gauges_for(plan),
     )  # fmt: skip
+
+
+ALL_NEW, MEASURED = "all new", "measured"
+"""What can be said of fasteners that were turned into yield here: replaced, or each measured within its longest length."""
+
+
+def bolts_of(spec: Spec, request: Start) -> str | None:
+    """What was said of the fasteners that were in yield; None if nothing was asked. What follows a run is done to the same ones."""
+    if request.procedure in {followup.procedure for followup in spec.followups}:
+        return None
+    return next((said for said in (ALL_NEW, MEASURED) if said in request.affirmed), None)
+
+
+def _plan_or_ask(ground: Ground, request: Start, tooling: tuple[Tooling, ...], supports: tuple[Support, ...]) -> Plan:
+    try:
+        return plan_of(ground, request, tooling, supports, ground.policy)
+    except InYield as refused:
+        spec = ground.spec.spec
+        if request.procedure in {followup.procedure for followup in spec.followups}:
+            raise
+        kinds = {each.label: spec.layout.kinds[each.kind] for each in spec.layout.fasteners}
+        used = ground.machine.place(request.position.key, spec.joint).in_yield
+        measured = all(kinds[label].longest_mm is not None for label in used if label in kinds)
+        choices = (ALL_NEW, MEASURED) if measured else (ALL_NEW,)
+        remedy = "Are all of them new, or was each measured within its longest length?" if measured else "Are all of them new?"
+        raise MustAsk("bolts", "bolts", refused.fault, remedy, choices) from refused
 
 
 def plan_of(ground: Ground, request: Start, tooling: tuple[Tooling, ...], supports: tuple[Support, ...], policy: Policy) -> Plan:
@@ -225,6 +253,7 @@ def plan_of(ground: Ground, request: Start, tooling: tuple[Tooling, ...], suppor
         policy: the shop's choices when it was started.
 
     Raises:
+        InYield: it pulls what is in yield here.
         Invalid: the spec has no such procedure, or a stand does not bear the corner.
     """
     spec, machine, position = ground.spec.spec, ground.machine.machine, request.position
@@ -234,7 +263,8 @@ def plan_of(ground: Ground, request: Start, tooling: tuple[Tooling, ...], suppor
     def tasks(passes: tuple[Pass, ...]) -> tuple[Pass, ...]:
         return checklist(spec, request.procedure, tooling, passes, policy, load, supports, used)
 
-    return compile_plan(spec, request.procedure, tooling, policy, tasks)
+    in_yield = {} if bolts_of(spec, request) else ground.machine.place(position.key, spec.joint).in_yield
+    return compile_plan(spec, request.procedure, tooling, policy, tasks, in_yield=in_yield)
 
 
 def facts_at(ground: Ground, request: Start) -> RunFacts:

@@ -8,16 +8,18 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from tight_ledger.core.library.revisions import statuses
 from tight_ledger.core.planning.choosing import Asked, CribNow, Offered, offer
 from tight_ledger.core.runs.starting import DueHere, Ground, MachineBefore, PlaceBefore, SpecBefore, Start
+from tight_ledger.core.runs.yielded import in_yield_after
 from tight_ledger.services.context import Context
 from tight_ledger.services.specs.editing import spec_file
 from tight_ledger.services.specs.search import checked_by
-from tight_ledger.services.standing import OpenFollowup, open_followups, place_standing
+from tight_ledger.services.standing import OpenFollowup, open_followups, place_standing, specs_of
 from tight_ledger.services.tools.inventory import cared_for, certificates, pieces_now, today_at
 from tight_ledger.store import ledger, summaries, told
 from tight_ledger.store import machines as machine_store
 from tight_ledger.store import runs as run_store
 from tight_ledger.store import specs as spec_store
 from tight_ledger.store import tools as tool_store
+from tight_ledger.store.runs import RunRow
 from tight_ledger.store.shop import Shop
 
 
@@ -75,7 +77,22 @@ async def place_before(
         position_key=position_key, joint=joint, unfinished=last is not None and last.standing is None,
         standing=last.standing if last is not None else None, last=(last.row.parent_id or last.row.id) if last is not None else None,
         settled=len(await summaries.settled(connection, [row.id for row in rows])), due=due,
+        in_yield=await _in_yield(context, connection, rows),
     )  # fmt: skip
+
+
+async def _in_yield(context: Context, connection: AsyncConnection, rows: Sequence[RunRow]) -> dict[str, int]:
+    """What is in yield at a place; its runs are read only where a spec that they were made to has fasteners that yield.
+
+    Args:
+        rows: the place's runs, newest first.
+    """
+    specs = await specs_of(connection, rows)
+    turned = {key for key, spec in specs.items() if any(kind.yields for kind in spec.layout.kinds.values())}
+    if not turned:
+        return {}
+    runs = [await context.readable(connection, row.id) for row in reversed(rows)]
+    return in_yield_after((run.started, run.state) for run in runs if run is not None)
 
 
 async def ground_of(context: Context, connection: AsyncConnection, shop: Shop, request: Start) -> Ground:

@@ -38,7 +38,7 @@ export function Prepare({ preparing }: { preparing: Preparing }) {
                 }}
               />
             </div>
-            {preparing.retool === null && <Machine preparing={preparing} asksMeter={begins.asksMeter !== null} />}
+            {preparing.retool === null && <Machine preparing={preparing} asksMeter={begins.asks?.ask === "meter"} />}
           </div>
           {choice && <SetTheWrench key={`${choice.wrench.id}${choice.wrench.unit}`} choice={choice} />}
           <RowTabs

@@ -3,12 +3,21 @@ import { Trouble } from "../../../parts/Trouble";
 import type { useBegin } from "./useBegin";
 import type { Preparing } from "./usePreparing";
 
+/** By what is asked before a start, what can be affirmed and what its key says. */
+const ANSWERS: Record<string, readonly (readonly [string, string])[]> = {
+  meter: [["meter", "It is as I read it: start"]],
+  bolts: [
+    ["all new", "All are new: start"],
+    ["measured", "Each was measured, none is too long: start"],
+  ],
+};
+
 type Props = { preparing: Preparing; begins: ReturnType<typeof useBegin> };
 
 /** The joint, its figures, and the key that starts. */
 export function StartPanel({ preparing, begins }: Props) {
   const { sheet, spec } = preparing.file;
-  const { missing, asksMeter, error, isPending, begin } = begins;
+  const { missing, asks, error, isPending, begin } = begins;
   return (
     <aside className="flex flex-col gap-4 self-start md:sticky md:top-4">
       <div className="h-56">
@@ -22,12 +31,19 @@ export function StartPanel({ preparing, begins }: Props) {
           </li>
         ))}
       </ul>
-      {asksMeter ? (
+      {asks ? (
         <div role="alert" className="bg-warning text-warning-content rounded-box flex flex-col gap-3 p-4">
-          <p className="text-lg">{asksMeter.fault}</p>
-          <button type="button" className="btn" onClick={() => begin(["meter"])}>
-            It is as I read it: start
-          </button>
+          <p className="text-lg">
+            {asks.fault} {asks.choices.length > 0 && asks.remedy}
+          </p>
+          {(ANSWERS[asks.ask ?? ""] ?? []).map(
+            ([affirmed, say]) =>
+              (asks.choices.length === 0 || asks.choices.includes(affirmed)) && (
+                <button key={affirmed} type="button" className="btn" onClick={() => begin([affirmed])}>
+                  {say}
+                </button>
+              ),
+          )}
         </div>
       ) : (
         <Trouble error={error} />

@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { Problem, type Schemas } from "../../../api/client";
 import { lately } from "./lately";
 import { taken } from "./tooling";
@@ -38,18 +39,21 @@ export function useBegin(preparing: Preparing) {
   });
   const missing = missingIn(preparing);
   const asked = file.spec.proof;
+  const [affirmed, setAffirmed] = useState<readonly string[]>([]);
   const retool = useRetool(run, taken(rows));
   return {
     missing,
-    asksMeter: start.error instanceof Problem && start.error.ask === "meter" ? start.error : null,
+    asks: start.error instanceof Problem && start.error.ask !== null ? start.error : null,
     error: start.error ?? retool.error,
     isPending: start.isPending || retool.isPending,
     /** Whether the proof is all that is missing of work whose place and wrench were known before: its answer begins. */
     answerBegins: preparing.known && missing === asked.ask,
-    begin: (affirmed: string[] = [], said = proof ?? "") => {
+    begin: (now: readonly string[] = [], said = proof ?? "") => {
       if (run !== null) return retool.press(undefined);
       lately.keep(machine.machine.id, { supports, load, readings, wrench: choice?.wrench.name ?? "" });
-      return start.press(affirmed, said);
+      const all = [...new Set([...affirmed, ...now])];
+      setAffirmed(all); // one question may follow another
+      return start.press(all, said);
     },
   };
 }
