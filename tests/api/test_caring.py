@@ -8,8 +8,6 @@ from tight_ledger.demo.load import demo_id
 
 DROPPED = demo_id("wrench", "W-13 spare half-inch")
 
-pytestmark = pytest.mark.dated
-
 
 @pytest.fixture
 def wrench(tam):
@@ -41,6 +39,7 @@ def run_with(hand, wrench, machine=None):
     return run
 
 
+@pytest.mark.dated
 def test_the_demos_dropped_wrench_lists_the_wheel_it_was_used_on(tam):
     file = tam.get(f"/api/tools/{DROPPED}")
     assert file["care"]["standing"] == "quarantined"
@@ -49,6 +48,7 @@ def test_the_demos_dropped_wrench_lists_the_wheel_it_was_used_on(tam):
     assert (doubted["position"], doubted["pulls"], doubted["probably"]) == ("rear right", 16, [])
 
 
+@pytest.mark.dated
 def test_a_drop_and_a_check_that_finds_it_off_say_what_the_nuts_probably_got(tam, ines, wrench):
     """6 % less than it shows: 585 was 551.9, below 565 (derived)."""
     assert tam.get(f"/api/tools/{wrench}")["care"]["standing"] == "no check on file"
@@ -82,6 +82,7 @@ def test_only_a_lead_lets_it_be_used_again_and_only_when_it_is_set_aside(tam, in
     assert tam.get(f"/api/tools/{wrench}")["care"]["standing"] == "no check on file"
 
 
+@pytest.mark.dated
 def test_a_spring_wrench_used_today_waits_for_its_lowest_mark(tam, wrench):
     def waiting():
         return {wrench["id"]: wrench["lowest"] for wrench in tam.get("/api/tools/tonight")}
@@ -144,6 +145,7 @@ def test_the_tag_leads_to_the_tool(tam, wrench):
     assert tam.http.get(f"/api/tools/{uuid4()}/tag.svg").status_code == 404
 
 
+@pytest.mark.dated
 def test_a_lead_chooses_when_wrenches_are_due_and_a_mechanic_does_not(tam, ines, wrench):
     check(tam, wrench, 0)
     assert tam.command("/api/shop/choices", {"field": "due_months", "value": "1"}, method="PUT").status_code == 403

@@ -10,8 +10,6 @@ import pytest
 from icalendar import Calendar
 from pypdf import PdfReader
 
-pytestmark = pytest.mark.dated
-
 
 def tightened(hand, **changes):
     machine = hand.machine()
@@ -30,6 +28,7 @@ def fleet_number(hand, machine):
     return hand.get(f"/api/machines/{machine}")["machine"]["fleet_number"]
 
 
+@pytest.mark.dated
 def test_a_meter_that_is_put_right_or_exchanged_drives_nothing_and_what_is_due_carries_over(tam):
     machine, run = tightened(tam)
     path = f"/api/machines/{machine}/meters"
@@ -40,6 +39,7 @@ def test_a_meter_that_is_put_right_or_exchanged_drives_nothing_and_what_is_due_c
     assert (due["status"], "80 km run" in due["words"]) == ("due", True)
 
 
+@pytest.mark.dated
 def test_meters_from_a_file_make_it_due_and_a_wrong_line_stands_for_itself(tam):
     machine, run = tightened(tam)
     number = fleet_number(tam, machine)
@@ -54,6 +54,7 @@ def test_meters_from_a_file_make_it_due_and_a_wrong_line_stands_for_itself(tam):
     assert tam.http.put(f"/api/meters/{file}", content=b"\xff\xfe\x00").status_code == 422
 
 
+@pytest.mark.dated
 def test_the_list_the_tag_and_the_calendar_say_the_same(tam):
     machine, run = tightened(tam)
     number = fleet_number(tam, machine)
@@ -70,6 +71,7 @@ def test_the_list_the_tag_and_the_calendar_say_the_same(tam):
     assert tam.http.get(f"/api/followups/{uuid4()}/short").status_code == 404
 
 
+@pytest.mark.dated
 def test_a_calendar_program_follows_by_an_address_with_a_key_of_its_own(shop, tam):
     guest = shop.hand(shop.employ("mechanic"))
     address = guest.command("/api/feeds").json()["address"]

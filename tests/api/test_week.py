@@ -13,8 +13,6 @@ from sqlalchemy import create_engine, text
 from tests.shop import BUS_SPEC
 from tight_ledger.store.server import OWNER
 
-pytestmark = pytest.mark.dated
-
 
 @pytest.fixture
 def stored(shop):
@@ -34,6 +32,7 @@ def stored(shop):
     engine.dispose()
 
 
+@pytest.mark.dated
 def test_what_lists_are_read_from_is_what_the_ledger_says(shop, stored, tam, ines):
     good, red, left = tam.start(), tam.start(), tam.start()
     tam.go_on(good)
@@ -56,6 +55,7 @@ def test_what_lists_are_read_from_is_what_the_ledger_says(shop, stored, tam, ine
     assert notices
 
 
+@pytest.mark.dated
 def test_the_week_names_what_was_done_and_leads_to_it(tam):
     run = tam.start()
     tam.go_on(run)
@@ -84,6 +84,7 @@ def test_labels_have_a_code_for_every_thing(tam):
         assert tam.http.get("/api/labels.pdf", params={"of": of}).status_code == 422
 
 
+@pytest.mark.dated
 def test_dates_are_written_and_shifts_named_as_the_shop_sets_them(tam, ines, settings):
     settings(dates="de-DE", shifts="day 00:00", torque_unit="lbf·in")
     run = tam.start()

@@ -100,6 +100,7 @@ class TestAngles:
         swing(run, "turn:1", 40, after_s=600, end_torque=Reading(figure=320, unit="N·m"))
         assert run.all_codes == ["watch", "long_pause"]
         assert run.codes == ["watch"]  # until somebody says what they found
+        assert run.state.verdicts[0].detail.replace("\u00a0", " ") == "ended at 320 N·m, expected 400–700 N·m"
         odd = run.entries[-1]
         for words, refused in (("", "What was found is missing"), ("clean under the head, new bolt", None)):
             report = Report(id=uuid4(), kind="clarified", by=run.person, at_device=START, about=odd.id, option="looked", text=words or None)

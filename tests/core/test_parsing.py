@@ -137,3 +137,16 @@ def test_print_then_parse_gives_the_same(low, spread, unit):
     first, second = f"{low:.2f}", f"{low * (1 + spread):.2f}"
     band = parse_torque(f"{first}–{second} {unit}")
     assert (band.low, band.high) == (to_nm(float(first), unit), to_nm(float(second), unit))
+
+
+@pytest.mark.parametrize(
+    ("text", "fault"),
+    [("5°", "goes down to 0°"), ("0.5°", "goes down to 0°"), ("720°", "goes beyond 720°"), ("718 deg", "goes beyond 720°"),
+     ("800°", "is more than 720°"), ("3 turns", "is more than 720°"), ("95–85°", "is not an angle")],
+)  # fmt: skip
+def test_an_angle_without_room_for_its_tolerance_is_refused_with_what_can_be_written_instead(text, fault):
+    with pytest.raises(Invalid) as refused:
+        parse_angle(text)
+    assert fault in refused.value.fault
+    if "usual" in refused.value.fault:
+        assert parse_angle(refused.value.remedy.removeprefix("Write its own limits, as ").rstrip(".")).unit == "°"

@@ -7,7 +7,7 @@ import re
 import unicodedata
 from dataclasses import dataclass
 from functools import cache
-from typing import Generic, Literal, NamedTuple, TypeVar
+from typing import Generic, Literal, NamedTuple, NoReturn, TypeVar
 
 from tight_ledger.core.base.bands import Band
 from tight_ledger.core.base.errors import Invalid
@@ -364,11 +364,21 @@ def parse_angle(text: str, *, bare: bool = False) -> Band:
     else:
         low, high, target = first, second, None
     if not 0 < low <= high <= MOST_DEG:
-        raise Invalid(
-            "torque", f"“{text.strip()}” is not an angle that is turned.", f"It lies above 0 and at most {MOST_DEG:g}°, low figure first."
-        )
+        _refuse_angle(text.strip(), first, second)
     written = text.strip() if has_unit else f"{text.strip()}°"
     return Band(quantity="angle", low=low, high=high, target=target, written=written, unit="°")
+
+
+def _refuse_angle(text: str, first_deg: float, second_deg: float | None) -> NoReturn:
+    """Say what is wrong with an angle whose band is none; `second_deg` is None if the usual tolerance was added."""
+    usual = ANGLE_TOLERANCE_DEG
+    if second_deg is None and 0 < first_deg <= MOST_DEG:
+        limits = f"{first_deg / 2:g}–{first_deg * 1.5:g}°" if first_deg <= usual else f"{MOST_DEG - 2 * usual:g}–{MOST_DEG:g}°"
+        fault = f"“{text}” with the usual ± {usual:g}° goes {'down to 0' if first_deg <= usual else f'beyond {MOST_DEG:g}'}°."
+        raise Invalid("torque", fault, f"Write its own limits, as {limits}.")
+    if max(first_deg, second_deg or 0) > MOST_DEG:
+        raise Invalid("torque", f"“{text}” is more than {MOST_DEG:g}°.", "Make whole turns a step of their own.")
+    raise Invalid("torque", f"“{text}” is not an angle that is turned.", "Both limits lie above 0°, the low one first.")
 
 
 def _share(text: str) -> float:

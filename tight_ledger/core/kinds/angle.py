@@ -3,11 +3,12 @@
 import math
 from typing import Any
 
-from tight_ledger.core.base.display import show_band
+from tight_ledger.core.base.display import gap, show_band
 from tight_ledger.core.base.rounding import nine_digits
+from tight_ledger.core.base.units import from_stored
 from tight_ledger.core.kinds.acts import Act, Doing, done_meanwhile, resumed
 from tight_ledger.core.kinds.fold_state import FoldState
-from tight_ledger.core.kinds.judged import Judged, JudgedVerdict
+from tight_ledger.core.kinds.judged import OPEN, Judged, JudgedVerdict
 from tight_ledger.core.kinds.plan_builder import Built, PlanBuilder, StepContext
 from tight_ledger.core.kinds.reading_aloud import fasteners_aloud
 from tight_ledger.core.kinds.readings import PullProgress, seconds_between
@@ -49,11 +50,11 @@ def _passes(builder: PlanBuilder, step: Angle, context: StepContext) -> Built:
 
 def _judge(fold: FoldState, entry: Entry, _pass: Pass, pull: Pull) -> Judged:
     odd: list[VerdictCode] = []
-    if pull.watch is not None and entry.end_torque is not None and pull.watch.judge(pull.at_fastener(entry.end_torque.torque_nm)) != "ok":
-        odd.append("watch")
+    ended = _odd_end(pull, entry)
+    watched = (JudgedVerdict("watch", ended),) if ended else ()
     band, by_eye = pull.band, entry.how == "eye"
     if band is None or (entry.reading is None and not by_eye and entry.how != "gauge"):
-        return Judged.stays_open(*odd, "no_figure")
+        return Judged(OPEN, verdicts=(*watched, JudgedVerdict("no_figure")), closes=False)
     progress = fold.readings.progress.setdefault(pull.id, PullProgress())
     if progress.last is not None and seconds_between(progress.last, entry) > fold.policy.longest_pause_s:
         odd.append("long_pause")
@@ -66,8 +67,19 @@ def _judge(fold: FoldState, entry: Entry, _pass: Pass, pull: Pull) -> Judged:
     outcome = (band.widened(fold.policy.by_eye_deg) if by_eye else band).judge(progress.degrees)
     if outcome == "high":
         odd.append("spent" if pull.yields else "high")
-    found = tuple(JudgedVerdict(code) for code in odd)
+    found = (*watched, *map(JudgedVerdict, odd))
     return Judged("by_eye" if by_eye and outcome == "ok" else outcome, progress.degrees, found, closes=outcome != "low")
+
+
+def _odd_end(pull: Pull, entry: Entry) -> str:
+    """What the torque at the end of the angle says, in words; empty if it is as expected, or not known."""
+    if pull.watch is None or entry.end_torque is None:
+        return ""
+    ended_nm = pull.at_fastener(entry.end_torque.torque_nm)
+    if pull.watch.judge(ended_nm) == "ok":
+        return ""
+    shown = show_band(pull.watch)
+    return f"ended at {from_stored(ended_nm, pull.watch.unit or 'N·m'):.3g}{gap(shown.unit)}{shown.unit}, expected {shown.limits}"
 
 
 def _prompt(_pass: Pass, pull: Pull, doing: Doing) -> dict[str, Any]:
