@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { address } from "../../api/addresses";
 import { Problem, type Schemas } from "../../api/client";
 import { useCommand } from "../../api/command";
@@ -28,6 +28,10 @@ export function MeterEntry({ now }: { now: Schemas["MachineNow"] }) {
       setBasis("reading");
     },
   });
+  const below = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    if (read.error) below.current?.scrollIntoView({ block: "center" }); // else the dock may hide it
+  }, [read.error]);
   const asks: boolean = read.error instanceof Problem && read.error.ask === "meter";
   if (machine.meters.length === 0) return <p>This machine has no meter; what is due goes by date.</p>;
   return (
@@ -57,8 +61,10 @@ export function MeterEntry({ now }: { now: Schemas["MachineNow"] }) {
           </button>
         </form>
       ))}
-      <Trouble error={read.error} />
-      {asks && <Choice label="Why is it so?" options={BASES} value={basis} onChange={setBasis} />}
+      <div className="flex flex-col gap-3" ref={below}>
+        <Trouble error={read.error} />
+        {asks && <Choice label="Why is it so?" options={BASES} value={basis} onChange={setBasis} />}
+      </div>
     </section>
   );
 }
