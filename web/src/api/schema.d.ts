@@ -7203,6 +7203,13 @@ export interface components {
              * @default []
              */
             due: components["schemas"]["DueHere"][];
+            /**
+             * In Yield
+             * @default {}
+             */
+            in_yield: {
+                [key: string]: number;
+            };
             /** Joint */
             joint: string;
             /** Last */
@@ -9909,6 +9916,8 @@ export interface components {
          * @description Everything that a run needs to be read again, whole.
          */
         Started: {
+            /** Bolts */
+            bolts?: string | null;
             /** Core */
             core?: string | null;
             /** Engine */
