@@ -62,7 +62,7 @@ def test_a_retorque_of_what_is_in_yield_does_not_start():
     place = Place()
     assert place.does().go_on().state.clean
     assert place.in_yield == dict.fromkeys("1234", 1)
-    with pytest.raises(InYield, match="into yield here before"):
+    with pytest.raises(InYield, match="since: all of them"):
         place.starts("retorque", "all new")
 
 
@@ -101,7 +101,7 @@ def test_one_that_was_replaced_is_as_new_and_the_others_are_not():
     run = place.does().go_on()
     run.add("replaced", fastener="3", text="stretched")
     assert place.in_yield == dict.fromkeys("124", 1)
-    with pytest.raises(MustAsk, match="Fastener 1, 2, 4"):
+    with pytest.raises(MustAsk, match="since: 1, 2, 4"):
         place.starts()
 
 

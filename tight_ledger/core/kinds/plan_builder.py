@@ -208,7 +208,8 @@ class PlanBuilder:
             InYield: there are such fasteners.
         """
         if spent := [label for label in self.labels(step, context) if self.in_yield.get(label, 0) > most]:
-            fault = f"Fastener {', '.join(spent)} was turned into yield here before, and not replaced since."
+            which = "all of them" if len(spent) == len(self.spec.layout.fasteners) else ", ".join(spent)
+            fault = f"Turned into yield here before, and not replaced since: {which}."
             raise InYield(step.id, fault, "Put in new ones, or leave it as it is.")
 
     # figures and tools --------------------------------------------------------------------------------------------

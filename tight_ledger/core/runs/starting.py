@@ -226,7 +226,7 @@ def bolts_of(spec: Spec, request: Start) -> str | None:
     """What was said of the fasteners that were in yield; None if nothing was asked. What follows a run is done to the same ones."""
     if request.procedure in {followup.procedure for followup in spec.followups}:
         return None
-    return next((said for said in (ALL_NEW, MEASURED) if said in request.affirmed), None)
+    return next((answer for answer in (ALL_NEW, MEASURED) if answer in request.affirmed), None)
 
 
 def _plan_or_ask(ground: Ground, request: Start, tooling: tuple[Tooling, ...], supports: tuple[Support, ...]) -> Plan:

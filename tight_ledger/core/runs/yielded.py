@@ -13,11 +13,11 @@ def in_yield_after(runs: Iterable[tuple[Started, RunState]]) -> dict[str, int]:
     Args:
         runs: of one place, the first one first.
     """
-    found: Counter[str] = Counter()
+    times: Counter[str] = Counter()
     for started, state in runs:
         if started.bolts is not None:
-            found.clear()
+            times.clear()
         for label in state.replaced:
-            del found[label]
-        found.update(state.in_yield)
-    return dict(found)
+            del times[label]
+        times.update(state.in_yield)
+    return dict(times)
