@@ -270,6 +270,21 @@ class Hand:
         assert answer.status_code == 200, answer.text
         return answer.json()
 
+    def along(self) -> dict:
+        """The list of what a tablet takes along, all its parts, and what the core makes of them."""
+        taken = {"list": self.get("/api/runs/along"), "shop": None, "machines": [], "specs": [], "runs": []}
+        names = list(taken["list"]["parts"])
+        for first in range(0, len(names), 20):
+            parts = self.http.post("/api/runs/along/parts", json={"names": names[first : first + 20]}).json()
+            taken |= {kind: taken[kind] + parts[kind] for kind in ("machines", "specs", "runs")}
+            taken["shop"] = parts["shop"] or taken["shop"]
+        shop, specs = taken["shop"], [part for part in taken["specs"] if part["startable"]]
+        taken["pack"] = {name: shop[name] for name in ("policy", "crib", "certificates")} | {
+            "machines": [part["before"] for part in taken["machines"]],
+            "specs": [{"spec": part["file"]["spec"], "status": part["file"]["status"], "checked": part["checked"]} for part in specs],
+        }
+        return taken
+
     def machine(self, maker_model: str = "Fennick Causeway 12", meters=("km",)) -> str:
         body = {"id": str(uuid4()), "fleet_number": f"T-{uuid4().hex[:6]}", "maker_model": maker_model, "meters": meters}
         return self.http.post("/api/machines", json=body).json()["id"]

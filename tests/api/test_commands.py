@@ -8,7 +8,7 @@ from tests.shop import BUS_SPEC, PINS, W11
 from tight_ledger.api.app import create_app
 from tight_ledger.demo.load import demo_id
 
-WRITES_NOTHING = {"preview_spec", "offer_tooling", "draw_scale", "ask_what_is_safe", "read_lab_page", "try_drill"}
+WRITES_NOTHING = {"preview_spec", "offer_tooling", "draw_scale", "ask_what_is_safe", "read_parts_along", "read_lab_page", "try_drill"}
 A_SESSION = {"sign_in", "sign_out", "end_session", "introduce_tablet", "make_feed", "end_feeds", "make_checkpoint"}
 """A second session does no harm, a session that is ended stays ended; a tablet is told its secret once, then it is another tablet;
 a feed made again has another key; a checkpoint made again finds that nothing moved."""

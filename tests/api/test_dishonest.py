@@ -80,7 +80,7 @@ def test_a_stored_plan_that_cannot_be_folded_and_a_spec_that_cannot_be_read_take
     try:
         assert set(lists_of(tam, machine).values()) == {200}
         assert other in {place["run"] for place in tam.get("/api/dashboard")["attention"]}
-        assert tam.get("/api/runs/along")["pack"]["specs"]
+        assert tam.along()["pack"]["specs"]
     finally:
         owner.execute(text("UPDATE spec_revisions SET content = :c WHERE spec_id = :s AND revision = 1"), {"s": spec.hex, "c": content})
         owner.execute(text("UPDATE ledger SET body = :b WHERE stream = :s AND seq = 1"), key | {"b": body})

@@ -1,5 +1,6 @@
 """What is due: on paper, as a calendar, from a meter file; what must not move stays so until a lead lifts it."""
 
+import socket
 from datetime import datetime
 from io import BytesIO
 from uuid import uuid4
@@ -9,6 +10,9 @@ import httpx
 import pytest
 from icalendar import Calendar
 from pypdf import PdfReader
+from sqlalchemy import text
+
+from tests.waiting import until
 
 
 def tightened(hand, **changes):
@@ -52,6 +56,25 @@ def test_meters_from_a_file_make_it_due_and_a_wrong_line_stands_for_itself(tam):
     assert (due["fasteners"], due["minutes"], due["wrenches"]) == (10, 7, ["W-11 one-inch"])
     assert tam.http.put(f"/api/meters/{file}", content=b"fleet;km\n").status_code == 422
     assert tam.http.put(f"/api/meters/{file}", content=b"\xff\xfe\x00").status_code == 422
+
+
+def test_meters_whose_client_leaves_are_given_up_at_once(shop, tam, owner):
+    """The ledger is locked, so that they cannot be written before the client has left."""
+    machine, known = tam.machine(), str(uuid4())
+    sent = f"machine,meter,figure\n{fleet_number(tam, machine)},km,1085\n"
+    head = f"PUT /api/meters/{uuid4()} HTTP/1.1\r\nHost: 127.0.0.1\r\nX-Request-Id: {known}\r\nContent-Type: application/octet-stream\r\n"
+    head += f"Cookie: {'; '.join(f'{name}={value}' for name, value in tam.http.cookies.items())}\r\nContent-Length: {len(sent)}\r\n\r\n"
+    waiting = "SELECT COUNT(*) FROM information_schema.processlist WHERE state LIKE 'Waiting%' AND info LIKE '%ledger%'"
+    owner.execute(text("LOCK TABLES ledger WRITE"))
+    try:
+        with socket.create_connection(("127.0.0.1", shop.port)) as leaves:
+            leaves.sendall((head + sent).encode())
+            until(lambda: owner.execute(text(waiting)).scalar())
+        told = until(lambda: [line for line in shop.log() if line.get("request") == known and "status" in line])
+    finally:
+        owner.execute(text("UNLOCK TABLES"))
+    assert [line["status"] for line in told] == [400]
+    assert tam.get(f"/api/machines/{machine}")["meters"] == []
 
 
 @pytest.mark.dated

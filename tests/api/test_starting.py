@@ -208,7 +208,7 @@ def test_bolts_that_are_in_yield_are_asked_about_at_the_next_run_of_their_place(
     sheet = tam.get(f"/api/runs/{first}/sheet")
     body = tam.start_body(sheet["machine"]["id"], spec=sheet["spec"], proof="10", position={})
     body |= {"tooling": tam.tooling(sheet["spec"], {})}
-    [known] = [each for each in tam.get("/api/runs/along")["pack"]["machines"] if each["machine"]["id"] == sheet["machine"]["id"]]
+    [known] = [each for each in tam.along()["pack"]["machines"] if each["machine"]["id"] == sheet["machine"]["id"]]
     assert set(known["places"][0]["in_yield"].values()) == {1}
     asked = tam.http.post("/api/runs", json=body)
     assert (asked.status_code, asked.json()["ask"], asked.json()["choices"][0]) == (409, "bolts", "all new")

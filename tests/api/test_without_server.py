@@ -24,7 +24,7 @@ from tight_ledger.store.tables import backups
 
 def on_tablet(hand, machine: str, *, unproven: bool = False, **changes) -> Begun:
     """A run that the tablet of somebody starts from what it took along."""
-    told = hand.get("/api/runs/along")["pack"]
+    told = hand.along()["pack"]
     known = hand.get(f"/api/machines/{machine}")["machine"]
     pack = Pack.model_validate(told | {"machines": [json.loads(MachineBefore.model_validate({"machine": known}).model_dump_json())]})
     me = next(Person.model_validate(each) for each in hand.get("/api/sign-in")["people"] if each["id"] == hand.id)
@@ -59,10 +59,54 @@ def test_what_is_taken_along_is_told_once_until_something_is_recorded(tam, ines)
     machine = tam.machine()
     changed = tam.http.get("/api/runs/along", headers=tag)
     assert changed.status_code == 200
-    assert (
-        machine in {each["machine"]["id"] for each in changed.json()["pack"]["machines"]}
-        or changed.json()["left_out"] > told[0]["left_out"]
+    assert f"machine/{machine}" in changed.json()["parts"] or changed.json()["left_out"] > told[0]["left_out"]
+
+
+def test_what_happens_in_a_run_changes_its_own_parts_alone(tam):
+    run, other = tam.begun(), tam.begun()
+    machine = tam.get(f"/api/runs/{run}/sheet")["machine"]["id"]
+
+    def changed(before, after):
+        return {name for name in before | after if before.get(name) != after.get(name)}
+
+    before = tam.along()
+    versions = before["list"]["parts"]
+    assert {f"run/{run}", f"run/{other}", f"machine/{machine}"} <= set(versions)
+    assert {part["version"] for part in before["machines"] + before["specs"] + before["runs"]} | {before["shop"]["version"]} == set(
+        versions.values()
     )
+    tam.record(run, "noted", text="a nut was cross-threaded")
+    noted = tam.along()["list"]["parts"]
+    assert changed(versions, noted) == {f"run/{run}"}
+    tam.record(run, "pulled")
+    assert changed(noted, tam.along()["list"]["parts"]) == {f"run/{run}", "shop"}  # the crib counts what a wrench has pulled
+    assert tam.http.post("/api/runs/along/parts", json={"names": [f"run/{uuid4()}", "run", "x/y"]}).json() == {
+        "shop": None, "machines": [], "specs": [], "runs": [],
+    }  # fmt: skip
+
+
+async def test_parts_that_are_kept_are_those_that_would_be_made_anew(shop, tam, ines):
+    """Whatever is recorded in between: a part that was not made again says what it would say if it were."""
+    context, packs = Context(Database(shop.database().url(SERVING)), now=shop.clock.now), along.Packs()
+    machine = tam.machine()
+    run = tam.start(machine)
+    acts = (
+        lambda: tam.record(run, "noted", text="looked at"),
+        lambda: tam.command(f"/api/machines/{machine}/meters", {"kind": "km", "figure": 412}),
+        lambda: tam.command(f"/api/tools/{W11}/aside", {"mishap": "dropped"}),
+        lambda: ines.command(f"/api/tools/{W11}/clear", {"text": "looked at"}),
+        lambda: tam.go_on(run),
+        lambda: tam.finish(run),
+        tam.machine,
+        lambda: tam.start(tam.machine()),
+    )
+    for act in acts:
+        act()
+        await along._make(context, packs)
+        anew = along.Packs()
+        await along._make(context, anew)
+        assert {name: part.version for name, part in packs.parts.items()} == {name: part.version for name, part in anew.parts.items()}
+    await context.database.close()
 
 
 def test_a_run_that_was_started_without_the_server_is_the_run_that_the_server_would_have_started(tam):
@@ -105,14 +149,14 @@ def test_a_plan_that_does_not_follow_from_the_spec_is_flagged_whoever_says_what(
 
 
 async def test_tablets_that_ask_at_once_share_what_is_taken_along_though_somebody_goes_on_pressing(shop, tam, monkeypatch):
-    context, run, made, original = Context(Database(shop.database().url(SERVING)), now=shop.clock.now), tam.start(), [], along._made
+    context, run, made, original = Context(Database(shop.database().url(SERVING)), now=shop.clock.now), tam.start(), [], along._Making.all
 
-    async def counted(context):
-        made.append(await original(context))
+    async def counted(making):
+        made.append(await original(making))
         tam.record(run, "noted", text="meanwhile")
         return made[-1]
 
-    monkeypatch.setattr(along, "_made", counted)
+    monkeypatch.setattr(along._Making, "all", counted)
     told = await asyncio.gather(*(along.along(context, uuid4()) for _ in range(6)))
     await context.database.close()
     assert (len(made) <= 2, len(set(told))) == (True, len(made))
@@ -162,9 +206,26 @@ def test_a_name_without_its_pin_keeps_a_run_from_good_until_it_is_typed(tam):
     assert tam.now(run)["unproven"] == [tam.id]
 
 
-def test_from_paper_it_is_what_was_ticked_and_no_measure_of_a_hand(tam):
+def test_what_is_entered_from_paper_without_a_sheet_is_a_leads_to_confirm(tam, ines):
     run = tam.begun()
     at = tam.clock - timedelta(minutes=20)
+    tam.record(run, "printed")  # after it was done, so it was not done from this sheet
+    for _ in range(2):
+        now = tam.now(run)
+        tam.act(run, now, now["prompt"]["acts"][0], at_device=at.isoformat(), from_paper=True)
+    tam.go_on(run)
+    assert codes(tam, run)["no_sheet"]
+    assert tam.finish(run).status_code == 422
+    assert decide(tam, run).status_code == 403
+    assert decide(ines, run).status_code == 201
+    assert codes(tam, run) == {"no_sheet": False}
+    assert tam.finish(run).json()["now"]["standing"] == "good"
+
+
+def test_from_paper_it_is_what_was_ticked_and_no_measure_of_a_hand(tam):
+    run = tam.begun()
+    tam.record(run, "printed")
+    at = tam.clock
     while (now := tam.now(run))["prompt"]["pull"] != "s2:1":
         tam.act(run, now, now["prompt"]["acts"][0], at_device=at.isoformat(), from_paper=True)
     assert codes(tam, run) == {"from_paper": False}

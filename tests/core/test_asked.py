@@ -9,7 +9,7 @@ from tests.core.test_every_way import SNUG, angle, at, joint, swing
 from tests.core.test_judged import PLAY, SMALL, shown
 from tight_ledger.core.base.bands import Reading
 from tight_ledger.core.base.errors import MustAsk
-from tight_ledger.core.base.parsing import parse_torque
+from tight_ledger.core.base.parsing import parse_measured, parse_torque
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.planning.ranking import equip
 from tight_ledger.core.records.entries import Report
@@ -48,6 +48,24 @@ def test_a_figure_that_is_unlikely_is_asked_about_once(spec, typed, said):
     assert said in asked.value.fault.replace("\u00a0", " ")
     assert asked.value.choices
     ask_about(spec, **typed, affirmed=("unit",))
+
+
+@pytest.mark.parametrize(
+    ("nought", "honest", "slip"), [(52.3, 52.46, 57.46), (52.3, 52.49, 5.246), (118.07, 118.2, 11.82), (0.02, 0.17, 1.7)]
+)
+def test_a_length_is_asked_about_by_what_it_differs_from_the_one_before(nought, honest, slip):
+    zero = {"id": "zero", "kind": "measure", "what": "length", "per_fastener": True}
+    stretch = zero | {"id": "stretch", "what": "stretch", "less": "zero", "band": parse_measured("0.14–0.19 mm").model_dump()}
+    run = Run(plan_of(joint(zero, stretch, count=3)))
+    run.add("measured", pull="zero:1", fastener="1", reading=shown(nought))
+
+    def typed(figure):
+        report = Report(id=uuid4(), kind="measured", by=run.person, at_device=START, pull="stretch:1", how="typed", reading=shown(figure))
+        ask_first(run.plan, Policy(), run.state, (equip(ANY_WRENCH, (), 0, Policy())[0],), (), None, report)
+
+    typed(honest)
+    with pytest.raises(MustAsk, match="differs by"):
+        typed(slip)
 
 
 def test_an_honest_reading_is_not_asked_about():

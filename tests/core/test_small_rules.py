@@ -9,7 +9,9 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from tests.core.play import Run, plan_of, wheel_spec
+from tests.core.test_every_way import joint
 from tight_ledger.core.base.errors import Invalid
+from tight_ledger.core.base.parsing import parse_torque
 from tight_ledger.core.base.people import check_new_pin, pin_wait_s
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.joints.shapes import bolt_circle
@@ -18,10 +20,12 @@ from tight_ledger.core.machines.machine import maker_and_model
 from tight_ledger.core.machines.meters import Meter, meter_warning
 from tight_ledger.core.machines.positions import Position, Positions
 from tight_ledger.core.records.seals import FIRST, broken_at, seal
-from tight_ledger.core.runs.descriptions import fasteners_now
+from tight_ledger.core.runs.card_table import card_table
+from tight_ledger.core.runs.descriptions import entry_words, fasteners_now
 from tight_ledger.core.runs.prompt import prompt
 from tight_ledger.core.search.matching import score, tokens, with_synonyms
 from tight_ledger.core.specs.spec import MinimalSpec
+from tight_ledger.core.tools.wrenches import Setting
 
 
 def km(figure, basis="reading"):
@@ -182,3 +186,15 @@ def test_layouts():
 )
 def test_a_maker_of_several_words_is_known_by_its_name(said, maker, model):
     assert maker_and_model(said, {"Tarn & Oake", "Tarn", "Marrowby"}) == (maker, model)
+
+
+@pytest.mark.parametrize("figure", [240.0, 355.0, 365.0])
+def test_a_click_is_told_by_what_the_wrench_was_set_to(figure):
+    """Whatever was planned: what is shown is what it was judged by."""
+    run = Run(plan_of(joint({"id": "t", "kind": "torque", "at": parse_torque("340–360 N·m").model_dump()})))
+    run.add("set", setting=Setting(figure=figure, unit="N·m", torque_nm=figure), tools=(run.tool_of("t:1"),))
+    pressed = run.click("t:1", setting=None)
+    assert pressed.setting is None
+    assert entry_words(run.plan, pressed, clicked_at=run.state.clicked_at[pressed.id]).endswith(f"clicked at {figure:g}\u00a0N·m")
+    [cell] = [row.cells[0] for row in card_table(run.plan, run.state, run.entries).rows if row.label == "1"]
+    assert f"{figure:g}" in cell.got

@@ -40,6 +40,8 @@ class Wire(asyncio.Transport):
 
 
 async def nothing(scope, receive, send):
+    if scope["path"] == "/of-a-tablet":
+        scope["tablet"] = "somebody is signed in there"
     await send({"type": "http.response.start", "status": 204, "headers": []})
     await send({"type": "http.response.body", "body": b""})
 
@@ -67,7 +69,23 @@ async def test_the_oldest_of_an_address_that_asks_nothing_makes_room_for_the_new
     assert connect("10.0.0.10")[1].is_open
     newest = connect()[1]
     assert [each.is_open for each in (idle[0], idle[1], newest, wire)] == [False, True, True, True]
+    await answered()
+
+
+async def answered():
     await asyncio.gather(*asyncio.all_tasks() - {asyncio.current_task()})
+
+
+async def test_connections_that_stay_open_after_their_answer_count_for_their_address_and_a_tablets_for_itself(connect):
+    async def asked(request=REQUEST):
+        protocol, wire = connect()
+        protocol.data_received(request)
+        await answered()
+        return wire
+
+    tablet = await asked(REQUEST.replace(b"/api/health", b"/of-a-tablet"))
+    first, second, *_ = [await asked() for _ in range(MOST_WAITING + 1)]
+    assert [wire.is_open for wire in (tablet, first, second)] == [True, False, True]
 
 
 async def test_headers_that_do_not_come_to_their_end_are_not_waited_for(connect, monkeypatch):

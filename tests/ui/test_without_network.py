@@ -187,12 +187,13 @@ def test_on_paper_it_is_printed_as_it_stands_and_entered_afterwards(held, tam):
     expect(sheet.get_by_role("listitem").filter(has_text="nut 3 ").first).not_to_contain_text("done")
     expect(sheet).to_contain_text("175")
     assert tablet.violations() == []
+    tablet.tap("Print it")
     tablet.page.reload()
     expect(sheet).to_be_visible()
     tablet.at_held_run(run)
     tablet.tap("On paper")
     tablet.page.get_by_label("done on paper by").select_option("Wren Halloway")
-    done_at = f"{tam.shops_clock.now() - timedelta(days=1):%Y-%m-%d}T09:30"
+    done_at = f"{tam.shops_clock.now() + timedelta(hours=1):%Y-%m-%dT%H:%M}"
     tablet.page.get_by_label("when it was done").fill(done_at)
     tablet.tap("Enter it now")
     tablet.sees("From paper:")
@@ -207,6 +208,7 @@ def test_on_paper_it_is_printed_as_it_stands_and_entered_afterwards(held, tam):
     for line in (third, fourth):
         assert (line["by"], "from paper" in line["words"]) == ("Wren Halloway", True)
         assert line["done_at"].startswith(done_at[:11])
+    assert [line["code"] for line in tam.now(run)["verdicts"]] == ["from_paper"]
     tablet.open(f"/runs/{run}/card").sees("from paper")
 
 

@@ -1,10 +1,13 @@
 """What a router gets: the context, and who is signed in."""
 
-from typing import Annotated
+import asyncio
+from collections.abc import Coroutine
+from typing import Annotated, Any, TypeVar
 
 import structlog
 from cachetools import TTLCache
 from fastapi import Depends, Header, Request, Response
+from starlette.requests import ClientDisconnect
 
 from tight_ledger.core.base.errors import Invalid, NotAllowed, NotSignedIn
 from tight_ledger.core.base.people import require_right
@@ -12,6 +15,7 @@ from tight_ledger.services.actors import Actor
 from tight_ledger.services.context import Context
 from tight_ledger.services.people import who
 
+_T = TypeVar("_T")
 COOKIE = "tight_session"
 TABLET_COOKIE = "tight_tablet"
 TABLET_KEPT_S = 400 * 86_400
@@ -47,6 +51,7 @@ async def signed_in_at_all(request: Request) -> Actor:
         actor = _sessions[token] = await who(await context(request), token)
     here = await context(request)
     here.answering.answers(actor.device, here.now())
+    request.scope["tablet"] = str(actor.device)  # its connection is counted as this tablet's
     structlog.contextvars.bind_contextvars(person=str(actor.person.id))
     return actor
 
@@ -97,6 +102,29 @@ async def whole_body(request: Request, most_bytes: int) -> bytes:
         if len(content) > most_bytes:
             raise Invalid("file", "The file is too large.", f"At most {most_bytes // 1_000_000} MB.")
     return bytes(content)
+
+
+async def while_connected(request: Request, work: Coroutine[Any, Any, _T]) -> _T:
+    """Do the work for a request whose body was read, and stop it when its client leaves: what its transaction wrote is taken back.
+
+    Raises:
+        ClientDisconnect: the client has left.
+    """
+    doing, leaving = asyncio.create_task(work), asyncio.create_task(_has_left(request))
+    try:
+        await asyncio.wait((doing, leaving), return_when=asyncio.FIRST_COMPLETED)
+        if not doing.done():
+            raise ClientDisconnect
+        return doing.result()
+    finally:
+        for task in (doing, leaving):
+            task.cancel()
+        await asyncio.gather(doing, leaving, return_exceptions=True)
+
+
+async def _has_left(request: Request) -> None:
+    while (await request.receive())["type"] != "http.disconnect":
+        pass
 
 
 def forget_all() -> None:

@@ -6,7 +6,7 @@ from uuid import UUID
 from fastapi import APIRouter, Path, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
-from tight_ledger.api.dependencies import FILE_BODY, SignedIn, TheContext, Working, whole_body
+from tight_ledger.api.dependencies import FILE_BODY, SignedIn, TheContext, Working, while_connected, whole_body
 from tight_ledger.api.downloads import saved_as
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.specs.followups import DueStatus
@@ -105,7 +105,7 @@ async def print_red_tag(run_id: UUID, request: Request, context: TheContext, act
 async def read_meters(file_id: UUID, request: Request, context: TheContext, actor: Working) -> tuple[MeterLine, ...]:
     """Meter readings from a CSV or XLSX file: machine, meter, figure."""
     rows = await run_in_threadpool(read_named, await whole_body(request, MOST_BYTES), COLUMNS, MOST_ROWS)
-    return await meter_files.read_meters(context, actor, file_id, rows)
+    return await while_connected(request, meter_files.read_meters(context, actor, file_id, rows))
 
 
 def _pdf(content: bytes, name: str) -> Response:

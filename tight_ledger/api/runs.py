@@ -17,7 +17,7 @@ from tight_ledger.core.runs.paper import PaperRun
 from tight_ledger.core.runs.starting import Start
 from tight_ledger.core.runs.view import EntryLine, Now, RunSheet
 from tight_ledger.services import along
-from tight_ledger.services.along import Along
+from tight_ledger.services.along import Along, Parts, PartsAsked
 from tight_ledger.services.proof.cards import card_file
 from tight_ledger.services.runs import recording, retooling, safe, starting, views, vouching
 from tight_ledger.services.runs.recording import Accepted, Finish, Sender, Sign
@@ -57,12 +57,18 @@ async def take_in_run(request: Begun, context: TheContext, actor: Working, again
 
 @router.get("/along", operation_id="read_along", response_model=Along, responses={304: {"description": "Nothing has changed"}})
 async def read_along(request: Request, context: TheContext, actor: SignedIn) -> Response:
-    """What a tablet takes along, so that it works without the server. Asked with the tag of what it took last, it is told when
-    nothing has changed."""
+    """What there is to take along, so that a tablet works without the server. Asked with the tag of what it took last, it is told
+    when nothing has changed."""
     tag = f'"{await along.tag_of(context, actor.device)}"'
     if request.headers.get("if-none-match") == tag:
         return Response(status_code=304, headers={"ETag": tag})
     return Response(await along.along(context, actor.device), media_type="application/json", headers={"ETag": tag})
+
+
+@router.post("/along/parts", operation_id="read_parts_along", response_model=Parts)
+async def read_parts_along(request: PartsAsked, context: TheContext, actor: SignedIn) -> Response:
+    """Parts of what is taken along. Nothing is written."""
+    return Response(await along.parts_of(context, request.names), media_type="application/json")
 
 
 @router.post("/safe", operation_id="ask_what_is_safe")

@@ -1,6 +1,7 @@
 """Tablets that come back all at once and ask for what is taken along, and what a press waits meanwhile."""
 
 import asyncio
+import json
 import multiprocessing
 import statistics
 import time
@@ -15,6 +16,8 @@ from tight_ledger.store.server import free_port
 
 PRESSES = 40
 """Presses without anybody else, before."""
+CHANGES, PARTS_AT_ONCE = 10, 20
+"""How often a tablet takes along what one press changed; how many parts it asks for at once."""
 
 
 async def _press(client: Client, run: str, person: str) -> float:
@@ -26,14 +29,27 @@ async def _press(client: Client, run: str, person: str) -> float:
     return time.perf_counter() - started
 
 
-async def _takes_along(port: int, cookie: str) -> tuple[float, int]:
-    """How long a tablet waits for what it takes along [s], and how large it is [bytes]."""
-    client = await Client(port, cookie).open()
+async def _takes_along(client: Client, known: dict[str, str]) -> tuple[float, int, int]:
+    """How long a tablet waits for what it has not yet [s], in how many parts and bytes of JSON it comes; `known` is its versions."""
     started = time.perf_counter()
-    status, _, answer = await client.send("GET", "/api/runs/along")
-    assert status == 200, answer
+    status, _, listed = await client.send("GET", "/api/runs/along")
+    assert status == 200, listed
+    names = [name for name, version in listed["parts"].items() if known.get(name) != version]
+    size = len(json.dumps(listed))
+    for first in range(0, len(names), PARTS_AT_ONCE):
+        status, _, parts = await client.send("POST", "/api/runs/along/parts", {"names": names[first : first + PARTS_AT_ONCE]})
+        assert status == 200, parts
+        size += len(json.dumps(parts))
+    took = time.perf_counter() - started
+    known |= listed["parts"]
+    return took, len(names), size
+
+
+async def _first_of_a_tablet(port: int, cookie: str) -> tuple[float, int, int]:
+    client = await Client(port, cookie).open()
+    taken = await _takes_along(client, {})
     await client.close()
-    return time.perf_counter() - started, len(answer["pack"]["machines"])
+    return taken
 
 
 def _told(times: list[float]) -> dict[str, float]:
@@ -46,13 +62,22 @@ async def _all(port: int, tablets: int) -> dict[str, Any]:
     client, person = await Client(port, cookies[-1]).open(), str(demo_id("person", workshop()["people"][0]["name"]))
     run = await start(client, 0)
     quiet = [await _press(client, run, person) for _ in range(PRESSES)]
-    asked = [asyncio.create_task(_takes_along(port, cookie)) for cookie in cookies[:-1]]
+    known: dict[str, str] = {}
+    await _takes_along(client, known)
+    changed = []
+    for _ in range(CHANGES):
+        await _press(client, run, person)
+        changed.append(await _takes_along(client, known))
+    asked = [asyncio.create_task(_first_of_a_tablet(port, cookie)) for cookie in cookies[:-1]]
     beside = []
     while not all(each.done() for each in asked):
         beside.append(await _press(client, run, person))
-    took = [each.result()[0] for each in asked]
+    took = [each.result() for each in asked]
     return {
-        "tablets": tablets, "machines_each": asked[0].result()[1], "all_have_it_after_s": round(max(took), 2),
+        "tablets": tablets, "parts_each": took[0][1], "kb_each": took[0][2] // 1024,
+        "all_have_it_after_s": round(max(each[0] for each in took), 2),
+        "one_run_changed_ms": round(statistics.median(each[0] for each in changed) * 1e3, 1),
+        "one_run_changed_kb": changed[-1][2] // 1024, "one_run_changed_parts": changed[-1][1],
         "press_quiet": _told(quiet), "press_beside": _told(beside),
     }  # fmt: skip
 

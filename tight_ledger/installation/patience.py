@@ -1,4 +1,4 @@
-"""Connections that send no request are not waited for: by time, and by number from one address."""
+"""Connections that ask for nothing are not waited for: by time, and by number from one tablet, or from one stranger's address."""
 
 import asyncio
 from collections import OrderedDict
@@ -8,41 +8,49 @@ from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
 HEADERS_S = 10.0
 """How long a request's headers may take, from the connection or the first of their bytes on."""
 MOST_WAITING = 200
-"""Number of connections of one address that may be without a request. With one more the oldest is closed: a tablet's sends
-its request at once, however many others of its address do not."""
+"""Number of connections of one tablet, or of others from one address, that may be without a request. With one more the oldest is
+closed: a tablet's is known by its first answer, however many others of its address wait."""
 _waiting: dict[str, "OrderedDict[PatientProtocol, None]"] = {}
 
 
 class PatientProtocol(HttpToolsProtocol):
-    """A connection that is closed if no whole request comes."""
+    """A connection that is closed if no whole request comes, and that is counted as long as none is under way."""
 
     _too_late: asyncio.TimerHandle | None = None
+    _counted: str = ""
+    """As whose it waits; empty while a request is under way."""
 
     def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]
         super().connection_made(transport)
-        same = _waiting.setdefault(self._address, OrderedDict())
-        same[self] = None
-        if len(same) > MOST_WAITING:
-            next(iter(same)).transport.abort()
-        self._wait()
+        self._wait_as(self.client[0] if self.client is not None else "")
+        self._limit()
 
     def on_message_begin(self) -> None:
         super().on_message_begin()
-        self._wait()
+        self._limit()
 
     def on_headers_complete(self) -> None:
         self._heard()
         super().on_headers_complete()
 
+    def on_response_complete(self) -> None:
+        tablet: str | None = self.scope.get("tablet")  # type: ignore[assignment]  # known once somebody was signed in there
+        super().on_response_complete()
+        if self.timeout_keep_alive_task is not None and not self.transport.is_closing():
+            self._wait_as(tablet or (self.client[0] if self.client is not None else ""))
+
     def connection_lost(self, exc: Exception | None) -> None:
         self._heard()
         super().connection_lost(exc)
 
-    @property
-    def _address(self) -> str:
-        return self.client[0] if self.client is not None else ""
+    def _wait_as(self, whose: str) -> None:
+        self._counted = f"of {whose}"
+        same = _waiting.setdefault(self._counted, OrderedDict())
+        same[self] = None
+        if len(same) > MOST_WAITING:
+            next(iter(same)).transport.abort()
 
-    def _wait(self) -> None:
+    def _limit(self) -> None:
         if self._too_late is None:
             self._too_late = self.loop.call_later(HEADERS_S, self.transport.abort)
 
@@ -50,8 +58,9 @@ class PatientProtocol(HttpToolsProtocol):
         if self._too_late is not None:
             self._too_late.cancel()
             self._too_late = None
-        same = _waiting.get(self._address)
+        same = _waiting.get(self._counted)
         if same is not None:
             same.pop(self, None)
             if not same:
-                del _waiting[self._address]
+                del _waiting[self._counted]
+        self._counted = ""

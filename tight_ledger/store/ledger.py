@@ -1,7 +1,6 @@
 """The ledger: streams of sealed entries. The only writes are inserts."""
 
 import asyncio
-import hashlib
 from collections import OrderedDict
 from collections.abc import Awaitable, Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass
@@ -71,11 +70,10 @@ async def heads(connection: AsyncConnection, streams: Collection[UUID]) -> dict[
     return {stream: found.get(stream, (0, FIRST)) for stream in streams}
 
 
-async def newest(connection: AsyncConnection) -> str:
-    """Changes with every entry: when the newest of each kind was recorded."""
+async def newest(connection: AsyncConnection) -> dict[tuple[str, str], str]:
+    """When the newest entry of each kind was recorded, by subject and kind; changes with every entry."""
     query = select(ledger.c.subject, ledger.c.kind, func.max(ledger.c.at_server).label("at")).group_by(ledger.c.subject, ledger.c.kind)
-    rows = sorted((row.subject, row.kind, str(row.at)) for row in await connection.execute(query))
-    return hashlib.sha256(repr(rows).encode()).hexdigest()
+    return {(row.subject, row.kind): str(row.at) for row in await connection.execute(query)}
 
 
 async def bodies_of(connection: AsyncConnection, ids: Collection[UUID]) -> dict[UUID, str]:

@@ -148,6 +148,18 @@ async def worked_on_lately(connection: AsyncConnection, most: int) -> list[UUID]
     return list(dict.fromkeys((await connection.execute(query)).scalars()))
 
 
+async def entries_of_machines(connection: AsyncConnection, machine_ids: Collection[UUID]) -> dict[UUID, int]:
+    """By machine, how many entries there are in its own stream and in those of its runs."""
+    newest = select(func.max(ledger.c.seq)).where(ledger.c.stream == runs.c.id).scalar_subquery()
+    query = (
+        select(runs.c.machine_id, func.sum(newest).label("entries")).where(runs.c.machine_id.in_(machine_ids)).group_by(runs.c.machine_id)
+    )
+    counts = {row.machine_id: int(row.entries) for row in await connection.execute(query)}
+    own = select(ledger.c.stream, func.max(ledger.c.seq).label("entries")).where(ledger.c.stream.in_(machine_ids)).group_by(ledger.c.stream)
+    notes = {row.stream: int(row.entries) for row in await connection.execute(own)}
+    return {machine: counts.get(machine, 0) + notes.get(machine, 0) for machine in machine_ids}
+
+
 async def flagged(connection: AsyncConnection, run_ids: Collection[UUID], since: datetime) -> set[UUID]:
     """Those of the runs into which a notice was brought since a moment."""
     query = select(ledger.c.stream).where(ledger.c.stream.in_(run_ids), ledger.c.kind == "flagged", ledger.c.at_server >= moment(since))

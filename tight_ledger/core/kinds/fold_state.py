@@ -49,6 +49,8 @@ class ToolUse:
 
     set_to: dict[UUID, Setting] = field(default_factory=dict)
     """By tool id, what somebody said that it is set to."""
+    clicked_at: dict[UUID, Setting] = field(default_factory=dict)
+    """By entry that tells a click, the setting that it was judged by."""
     last_in_pass: dict[str, UUID] = field(default_factory=dict)
     """By pass id, the tool of its last pull."""
     last_pull: dict[UUID, Entry] = field(default_factory=dict)
@@ -81,6 +83,10 @@ class FoldState:
     """People who pulled."""
     in_anothers_name: dict[UUID, set[UUID]] = field(default_factory=dict)
     """By person in whose session pulls were recorded under another's name, those names."""
+    sheets_recorded: bool = False
+    """Whether each printing of the run's sheet is an entry."""
+    sheets: list[Entry] = field(default_factory=list)
+    """The printings of its sheet."""
     stock: tuple[PieceNow, ...] = ()
     """The shims and spacers that were known at the start."""
     gauges: dict[UUID, Gauge] = field(default_factory=dict)

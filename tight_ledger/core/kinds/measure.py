@@ -17,7 +17,7 @@ from tight_ledger.core.kinds.adjust import advised_beside
 from tight_ledger.core.kinds.fold_state import FoldState
 from tight_ledger.core.kinds.judged import OPEN, Judged, JudgedVerdict
 from tight_ledger.core.kinds.plan_builder import Built, PlanBuilder, StepContext
-from tight_ledger.core.kinds.readings import PullProgress, Readings
+from tight_ledger.core.kinds.readings import PullProgress
 from tight_ledger.core.kinds.step_kind import EntryFigures, StepCells, StepKind
 from tight_ledger.core.records.entries import Entry
 from tight_ledger.core.records.plans import Pass, Pull
@@ -64,7 +64,7 @@ def _passes(builder: PlanBuilder, step: Measure, context: StepContext) -> Built:
 
 
 def _judge(fold: FoldState, entry: Entry, pass_: Pass, pull: Pull) -> Judged:
-    offset = _offset(fold.readings, pass_, pull)
+    offset = fold.readings.offset(pass_, pull)
     if entry.reading is None or offset is None:
         return Judged.stays_open("no_figure")
     progress, gauge = fold.readings.progress.setdefault(pull.id, PullProgress()), fold.gauge_of(entry)
@@ -143,18 +143,6 @@ def _readings_of(pass_: Pass, done: int) -> int:
     if pass_.take == "together":
         return 3 * (done // 3 + 1)
     return pass_.readings * (done // pass_.readings + 1)
-
-
-def _offset(readings: Readings, pass_: Pass, pull: Pull) -> float | None:
-    """Added to each reading: what an earlier step read, less what the gauge showed at zero. None while it was not read."""
-    total = 0.0
-    for pick, sign in ((pass_.plus, 1), (pass_.less, -1)):
-        if pick is not None:
-            value = readings.last_value(pick.passes, pull.fastener)
-            if value is None:
-                return None
-            total += sign * value
-    return total
 
 
 def _prompt(pass_: Pass, pull: Pull, doing: Doing) -> dict[str, Any]:

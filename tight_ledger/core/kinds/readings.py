@@ -51,6 +51,17 @@ class Readings:
             return None
         return nine_digits(math.fsum((pass_.const, *(pass_.coef[name] * value for name, value in values.items() if value is not None))))
 
+    def offset(self, pass_: Pass, pull: Pull) -> float | None:
+        """Added to each reading: what an earlier step read, less what the gauge showed at zero. None while it was not read."""
+        total = 0.0
+        for pick, sign in ((pass_.plus, 1), (pass_.less, -1)):
+            if pick is not None:
+                value = self.last_value(pick.passes, pull.fastener)
+                if value is None:
+                    return None
+                total += sign * value
+        return total
+
     def last_rung(self, passes: Refs, fastener: str | None) -> str | None:
         """The key of the rung last used in some passes; None if none was."""
         found = [self.rungs[pull.id] for pull in self._pulls(passes) if pull.id in self.rungs and fastener in (None, pull.fastener)]

@@ -33,6 +33,8 @@ def torque_of(fold: FoldState, entry: Entry, pull: Pull, rung: Rung | None) -> t
         if setting is None:
             return None, "not_set"
     setting = setting or planned_setting(pull, rung)
+    if setting is not None:
+        fold.tool_use.clicked_at[entry.id] = setting
     return (pull.at_fastener(setting.shown_nm) if setting is not None else None), "no_figure"
 
 

@@ -24,13 +24,28 @@ from tight_ledger.core.tools.wrenches import Setting
 RunKind = Literal[
     "started", "retooled", "set", "confirmed", "pulled", "loosened", "checked", "turned", "measured", "adjusted", "replaced",
     "noted", "undone", "clarified", "paused", "resumed", "handed_over", "deviated", "flagged", "vouched", "finished", "signed",
+    "printed",
 ]  # fmt: skip
 Outcome = Literal["good", "released", "do not move", "abandoned"]
 WELL: tuple[Outcome, ...] = ("good", "released")
 """The outcomes of a run after which its joint needs no further attention."""
 
 PHYSICAL: frozenset[str] = frozenset(
-    {"set", "confirmed", "pulled", "loosened", "checked", "turned", "measured", "adjusted", "replaced", "noted", "paused", "resumed"}
+    {
+        "set",
+        "confirmed",
+        "pulled",
+        "loosened",
+        "checked",
+        "turned",
+        "measured",
+        "adjusted",
+        "replaced",
+        "noted",
+        "paused",
+        "resumed",
+        "printed",
+    }
 )
 """Kinds that say what physically happened: never refused for coming late."""
 
@@ -65,6 +80,8 @@ class Started(Model):
     followup: str | None = None
     bolts: str | None = None
     """What was said of fasteners that earlier runs here turned into yield: `all new`, or `measured`; None if nothing was asked."""
+    sheets_recorded: bool = False
+    """Whether each printing of its sheet is an entry; False for runs from before."""
     engine: str
     core: str | None = None
     """Digest of the core that compiled the plan; see `base.source`. None for runs from before it was kept."""

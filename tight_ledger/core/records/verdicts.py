@@ -9,7 +9,7 @@ VerdictCode = Literal[
     "low", "high", "watch", "implausible", "hurried", "twice", "one_or_two", "second_click", "out_of_order", "stage_early", "skipped",
     "not_called_for", "no_figure", "not_set", "check_low", "not_judged", "out_of_band", "unsure", "off_plan", "late", "early",
     "wrong_tool", "reopened", "stopped", "deviated", "conflict", "turned", "spent", "long_pause", "wrench_changed", "from_the_past",
-    "trial", "contested", "differs", "right_ended", "not_proven", "brought_back", "from_paper", "same_person", "notice",
+    "trial", "contested", "differs", "right_ended", "not_proven", "brought_back", "from_paper", "no_sheet", "same_person", "notice",
     "recalled", "against_advice", "at_the_limit", "unproven_reading", "clock_ahead", "clock_moved", "kept_back",
 ]  # fmt: skip
 
@@ -200,6 +200,11 @@ TEXTS: dict[VerdictCode, Text] = {
         "the gauge was as wrong as the reading was good",
     ),
     "from_paper": Text("entered from paper", "", "the tablet was dead; ten ticks on a sheet, and nobody could say when"),
+    "no_sheet": Text(
+        "entered from paper, though no sheet of it was printed before",
+        "A lead looks at the paper, and decides.",
+        "ten nuts in twenty seconds, each of them “from paper”: nothing asked how fast",
+    ),
 }
 
 BAD: frozenset[str] = frozenset(
@@ -208,13 +213,13 @@ BAD: frozenset[str] = frozenset(
         "check_low",
         "not_judged", "out_of_band", "unsure", "off_plan", "late", "early", "wrong_tool", "stopped", "spent", "trial", "contested",
         "differs", "right_ended", "not_proven", "same_person", "notice", "recalled", "against_advice", "unproven_reading",
-        "clock_ahead", "kept_back",
+        "clock_ahead", "kept_back", "no_sheet",
     }
 )  # fmt: skip
 """A run with one of these unanswered is not good."""
 
-SETTLED_BY_A_LEAD: frozenset[str] = frozenset({"contested", "differs", "right_ended", "recalled"})
-"""What the server said of an entry, and only a lead's decision about that entry answers."""
+SETTLED_BY_A_LEAD: frozenset[str] = frozenset({"contested", "differs", "right_ended", "recalled", "no_sheet"})
+"""What was said of an entry as it came, and only a lead's decision about that entry answers."""
 
 LOOKED_AT: frozenset[str] = frozenset({"watch", "clock_ahead", "kept_back"})
 """What somebody looks at, and answers with what they found: a window that is watched is no limit, and a clock is no proof."""

@@ -8,8 +8,9 @@ from tight_ledger.core.base.errors import MustAsk
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.base.rounding import is_above
 from tight_ledger.core.base.slips import is_far_off, slips
-from tight_ledger.core.base.units import LENGTH_UNITS, USUAL_UNITS, to_nm
+from tight_ledger.core.base.units import LENGTH_UNITS, USUAL_UNITS, from_stored, to_nm
 from tight_ledger.core.joints.names import name_of
+from tight_ledger.core.kinds.readings import Readings
 from tight_ledger.core.kinds.registry import KINDS
 from tight_ledger.core.kinds.step_kind import Registry, StepKind
 from tight_ledger.core.records.entries import TIGHTENING, Entry, Report
@@ -66,6 +67,10 @@ def ask_first(
     if is_pull and "again" not in affirmed:
         _ask_again(plan, state, entries, pull, report)
     if report.reading is not None and report.kind in (*TIGHTENING, "measured") and "unit" not in affirmed:
+        added = Readings({each.id: each for each in plan.passes}, values=dict(state.values)).offset(pass_, pull)
+        if added != 0:
+            _ask_difference(pull, added, report)
+            return
         _ask_figure(kinds[pass_.kind], pull, state, wrench_of(tooling, report), report)
 
 
@@ -118,6 +123,20 @@ def _ask_figure(kind: StepKind, pull: Pull, state: RunState, wrench: Wrench | No
         raise MustAsk("unit", "reading", fault, "Which unit does it show?", choices)
     if is_far_off(read, band):
         raise MustAsk("unit", "reading", f"{shown} is far off.", "Type it again, or say that it is right.", choices)
+
+
+def _ask_difference(pull: Pull, added: float | None, report: Report) -> None:
+    """A reading that counts with what an earlier one showed: a length before it was stretched.
+
+    Args:
+        added: see `Readings.offset`.
+    """
+    assert report.reading is not None
+    if pull.band is None or added is None or not is_far_off(abs(report.reading.stored + added), pull.band):
+        return
+    differs, unit = abs(from_stored(added + report.reading.stored, report.reading.unit)), report.reading.unit
+    fault = f"{report.reading.figure:g}{gap(unit)}{unit} differs by {differs:.3g}{gap(unit)}{unit} from what was read before."
+    raise MustAsk("unit", "reading", fault, "Type it again, or say that it is right.", LENGTH_UNITS)
 
 
 def _ends_at_nm(wrench: Wrench) -> float:

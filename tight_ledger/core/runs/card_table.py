@@ -89,9 +89,10 @@ def card_table(
         required = _required(pull, entry)
         if entry is None or kind.answered_by != entry.kind:
             return CardCell(required=required, got="made unnecessary by a later one" if standing[pull.id] == "covered" else "")
+        figures = figures_of(entry, pull, plan, state.clicked_at.get(entry.id))
         how = "trial" if entry.trial else "" if entry.is_timed else "from paper"
         return CardCell(
-            required=required, got=kind.told(entry, pass_, pull, figures_of(entry, pull, plan)), wrong=tuple(wrong.get(entry.id, ())),
+            required=required, got=kind.told(entry, pass_, pull, figures), wrong=tuple(wrong.get(entry.id, ())),
             by=people.get(entry.by, ""), at=entry.at_device if not entry.is_timed else entry.done_at, how=how,
         )  # fmt: skip
 

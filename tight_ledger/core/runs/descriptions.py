@@ -53,13 +53,18 @@ def pass_words(plan: Plan, kinds: Registry = KINDS) -> dict[str, str]:
     return {pass_.id: stages[pass_.id] or pass_.say.rstrip(".") or pass_.kind for pass_ in plan.passes}
 
 
-def entry_words(plan: Plan, entry: Entry, kinds: Registry = KINDS) -> str:
-    """An entry in words: `nut 6, stage 2 of 3: clicked at 350 N·m`."""
+def entry_words(plan: Plan, entry: Entry, kinds: Registry = KINDS, clicked_at: Setting | None = None) -> str:
+    """An entry in words: `nut 6, stage 2 of 3: clicked at 350 N·m`.
+
+    Args:
+        kinds: the kinds of step that the plan can have.
+        clicked_at: the setting that a click was judged by; without it the planned one is told.
+    """
     pass_, pull = plan.planned.get(entry.pull or "", (None, None))
     name = name_of(plan.nouns, entry.fastener) if entry.fastener is not None else ""
     where = ", ".join(part for part in (name, pass_words(plan, kinds)[pass_.id] if pass_ is not None else "") if part)
     if pass_ is not None and pull is not None and kinds[pass_.kind].answered_by == entry.kind:
-        what = kinds[pass_.kind].told(entry, pass_, pull, figures_of(entry, pull, plan))
+        what = kinds[pass_.kind].told(entry, pass_, pull, figures_of(entry, pull, plan, clicked_at))
     else:
         what = _told_without_pull(entry)
     reason = f" ({entry.text})" if entry.text else ""
@@ -94,12 +99,17 @@ def _told_without_pull(entry: Entry) -> str:
     }.get(entry.kind, entry.kind)
 
 
-def figures_of(entry: Entry, pull: Pull | None, plan: Plan | None) -> EntryFigures:
-    """The figures of an entry, as they were shown; what a wrench on the line sent, in the unit of its scale."""
+def figures_of(entry: Entry, pull: Pull | None, plan: Plan | None, clicked_at: Setting | None = None) -> EntryFigures:
+    """The figures of an entry, as they were shown; what a wrench on the line sent, in the unit of its scale.
+
+    Args:
+        pull: of the plan, that it answers.
+        clicked_at: the setting that a click was judged by; without it the planned one is told.
+    """
     read, unit = "", plan.units_read.get(entry.fastener, "N·m") if plan is not None else "N·m"
     if entry.reading is not None:
         read = _sent(entry.reading, unit) if entry.how == "wire" else _shown(entry.reading)
-    setting = entry.setting or (pull.setting if pull is not None else None)
+    setting = entry.setting or clicked_at or (pull.setting if pull is not None else None)
     at = read or (_shown(setting) if setting is not None else "")
     more = f", having turned {_sent(entry.turned, unit)}" if entry.turned is not None else ""
     more += f", ending at {_sent(entry.end_torque, unit)}" if entry.end_torque is not None else ""

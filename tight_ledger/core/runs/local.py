@@ -71,7 +71,8 @@ class LocalRun:
     @property
     def words(self) -> str:
         """The newest entry, in words, with where it was: `SB-05 rear right: nut 8, stage 2 of 3: clicked at 350 N·m`."""
-        started, said = self._started, entry_words(self._started.plan, self._run.entries[-1])
+        started, last = self._started, self._run.entries[-1]
+        said = entry_words(started.plan, last, clicked_at=self._state.clicked_at.get(last.id))
         if started.facts is None:
             return said
         return f"{f'{started.facts.machine.fleet_number} {started.position.words}'.strip()}: {said}"

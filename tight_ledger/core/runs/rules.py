@@ -24,6 +24,8 @@ AHEAD_S = 120.0
 """A clock that is ahead of the server's by more than this tells of what has not happened yet."""
 WHOLE_S = 1.0
 """Some clocks tell whole seconds only."""
+WHOLE_MINUTE_S = 60.0
+"""What is entered from paper is told in whole minutes."""
 FEWEST_FOR_A_PACE = 4
 """Number of presses in a pass from which their mean pace is judged."""
 
@@ -37,14 +39,25 @@ def practice(fold: FoldState, entry: Entry) -> None:
 
 
 def how_it_came(fold: FoldState, entry: Entry) -> None:
-    """Say what speaks against the way in which an entry came; each thing once until it is answered."""
+    """Say what speaks against the way in which an entry came; each thing once until it is answered. A printed sheet speaks for what
+    comes from paper after it."""
+    if entry.kind == "printed":
+        fold.sheets.append(entry)
     for flag in entry.flags or ():
         _say_once(fold, Verdict(code=flag.code, entry=entry.id, seq=entry.seq, detail=flag.words))
     if entry.unproven:
         fold.unproven[entry.id] = entry.by
         _say_once(fold, Verdict(code="not_proven", entry=entry.id, seq=entry.seq))
     if not entry.is_timed:
-        _say_once(fold, Verdict(code="from_paper", entry=entry.id, seq=entry.seq))
+        code: VerdictCode = "from_paper" if _has_a_sheet(fold, entry) else "no_sheet"
+        _say_once(fold, Verdict(code=code, entry=entry.id, seq=entry.seq))
+
+
+def _has_a_sheet(fold: FoldState, entry: Entry) -> bool:
+    """Whether the run was printed before what an entry tells from paper was done; moments from paper are told to the minute."""
+    if not fold.sheets_recorded:
+        return True
+    return any((sheet.at_device - entry.at_device).total_seconds() < WHOLE_MINUTE_S for sheet in fold.sheets)
 
 
 def _say_once(fold: FoldState, verdict: Verdict) -> None:

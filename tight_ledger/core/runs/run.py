@@ -46,6 +46,8 @@ class RunState:
     pulls: tuple[PullState, ...]
     values: dict[str, float]
     """By pull, what was read in stored units."""
+    clicked_at: dict[UUID, Setting]
+    """By entry that tells a click, the setting that it was judged by."""
     passes: tuple[PassState, ...]
     verdicts: tuple[Verdict, ...]
     complete: bool
@@ -116,6 +118,7 @@ class Run:
         policy = self._policy or (started.policy if started else Policy())
         self._fold = FoldState.of(self.plan, policy, self._order, self._by_fastener)
         self._fold.stock = started.stock if started is not None else ()
+        self._fold.sheets_recorded = started is not None and started.sheets_recorded
         self._gauges = started.gauges if started is not None else ()
         self._fold.gauges = {now.gauge.id: now.gauge for now in self._gauges}
         self._paused = False
@@ -188,6 +191,7 @@ class Run:
             doing=self._doing(current, following),
             pulls=tuple(self._pulls),
             values=dict(fold.readings.values),
+            clicked_at=dict(fold.tool_use.clicked_at),
             passes=tuple(self._passes),
             verdicts=verdicts,
             complete=complete,

@@ -213,7 +213,8 @@ def start(ground: Ground, request: Start, roles: Collection[Role]) -> Started:
     return Started(
         plan=plan, spec_revision=spec.revision, tooling=tooling, policy=policy, machine=machine.id, position=position,
         meters=request.meters, supports=supports, proof=request.proof, parent=parent, followup=followup, engine=__version__,
-        bolts=bolts_of(spec, request), core=source_digest(), facts=facts_at(ground, request), stock=ground.crib.stock_for(plan),
+        bolts=bolts_of(spec, request), sheets_recorded=True,
+        core=source_digest(), facts=facts_at(ground, request), stock=ground.crib.stock_for(plan),
         gauges=ground.crib.gauges_for(plan),
     )  # fmt: skip
 

@@ -199,7 +199,7 @@ def entry_line(
         id=entry.id,
         seq=entry.seq,
         kind=entry.kind,
-        words=entry_words(started.plan, entry),
+        words=entry_words(started.plan, entry, clicked_at=state.clicked_at.get(entry.id)),
         by=people.get(entry.by, "somebody no longer named"),
         recorded_by=people.get(entry.recorded_by, "somebody no longer named"),
         device=devices.get(entry.device, "a device"),

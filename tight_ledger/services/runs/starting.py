@@ -214,7 +214,7 @@ def _differs(ground: Ground, request: Begun, person: Person) -> Sequence[Flag]:
         if starting.plan_of(ground, start, told.tooling, told.supports, told.policy) != told.plan:
             differs.append("it compiles to another plan")
         own = starting.start(ground, start, person.roles)
-        names = ("tooling", "policy", "supports", "parent", "followup", "meters")
+        names = ("tooling", "policy", "supports", "parent", "followup", "meters", "bolts")
         differs += [f"another {name}" for name in names if getattr(own, name) != getattr(told, name)]
         if not _known_of(told) <= _known_of(own):
             differs.append("another gauge or piece")

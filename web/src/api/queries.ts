@@ -258,7 +258,7 @@ export const nowQuery = (id: string) =>
 
 export const alongQuery = queryOptions({
   queryKey: ["along"],
-  queryFn: async () => (await keptAnswer<Along>("along")) ?? null,
+  queryFn: async () => (await keptAnswer<Along>("taken")) ?? null,
   refetchInterval: 2_000,
 });
 

@@ -1169,12 +1169,32 @@ export interface paths {
         };
         /**
          * Read Along
-         * @description What a tablet takes along, so that it works without the server. Asked with the tag of what it took last, it is told when
-         *     nothing has changed.
+         * @description What there is to take along, so that a tablet works without the server. Asked with the tag of what it took last, it is told
+         *     when nothing has changed.
          */
         get: operations["read_along"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/along/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Parts Along
+         * @description Parts of what is taken along. Nothing is written.
+         */
+        post: operations["read_parts_along"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2544,7 +2564,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "started" | "retooled" | "set" | "confirmed" | "pulled" | "loosened" | "checked" | "turned" | "measured" | "adjusted" | "replaced" | "noted" | "undone" | "clarified" | "paused" | "resumed" | "handed_over" | "deviated" | "flagged" | "vouched" | "finished" | "signed";
+            kind: "started" | "retooled" | "set" | "confirmed" | "pulled" | "loosened" | "checked" | "turned" | "measured" | "adjusted" | "replaced" | "noted" | "undone" | "clarified" | "paused" | "resumed" | "handed_over" | "deviated" | "flagged" | "vouched" | "finished" | "signed" | "printed";
             /** Moved */
             moved?: boolean | null;
             /**
@@ -2897,29 +2917,21 @@ export interface components {
         };
         /**
          * Along
-         * @description What a tablet takes along: what the core works from, and what the screens show.
+         * @description What there is to take along: the names of its parts with their versions, and what is small.
          */
         Along: {
             /** Core */
             core: string;
-            crib: components["schemas"]["Crib"];
-            /** Files */
-            files: components["schemas"]["SpecFile"][];
-            /** Found */
-            found: {
-                [key: string]: components["schemas"]["SearchAnswer"];
-            };
             /** Jobs */
             jobs: {
                 [key: string]: components["schemas"]["JobNow"];
             };
             /** Left Out */
             left_out: number;
-            /** Machines */
-            machines: components["schemas"]["MachineNow"][];
-            pack: components["schemas"]["Pack"];
-            /** Runs */
-            runs: components["schemas"]["RunAlong"][];
+            /** Parts */
+            parts: {
+                [key: string]: string;
+            };
         };
         /**
          * AloudLine
@@ -6033,6 +6045,20 @@ export interface components {
             year?: number | null;
         };
         /**
+         * MachineAlong
+         * @description A machine: what the core works from, what its page shows, and what a search for it alone finds.
+         */
+        MachineAlong: {
+            before: components["schemas"]["MachineBefore"];
+            found: components["schemas"]["SearchAnswer"];
+            now: components["schemas"]["MachineNow"];
+            /**
+             * Version
+             * @default
+             */
+            version: string;
+        };
+        /**
          * MachineBefore
          * @description A machine with its newest meter readings and its places.
          */
@@ -6837,22 +6863,6 @@ export interface components {
             share: number;
         };
         /**
-         * Pack
-         * @description The machines in the bay, the specs that fit them, and the crib, as the server knew them.
-         */
-        Pack: {
-            /** Certificates */
-            certificates: {
-                [key: string]: string;
-            };
-            crib: components["schemas"]["CribNow"];
-            /** Machines */
-            machines: components["schemas"]["MachineBefore"][];
-            policy: components["schemas"]["Policy-Output"];
-            /** Specs */
-            specs: components["schemas"]["SpecBefore"][];
-        };
-        /**
          * Pair
          * @description How a body and its thimble can be marked.
          */
@@ -6911,6 +6921,36 @@ export interface components {
             seq: number;
             /** Standing */
             standing: string;
+        };
+        /**
+         * Parts
+         * @description Those of the parts that were asked for which still are to be taken along.
+         */
+        Parts: {
+            /**
+             * Machines
+             * @default []
+             */
+            machines: components["schemas"]["MachineAlong"][];
+            /**
+             * Runs
+             * @default []
+             */
+            runs: components["schemas"]["RunAlong"][];
+            shop?: components["schemas"]["ShopAlong"] | null;
+            /**
+             * Specs
+             * @default []
+             */
+            specs: components["schemas"]["SpecAlong"][];
+        };
+        /**
+         * PartsAsked
+         * @description Parts that a tablet has not, or in another version.
+         */
+        PartsAsked: {
+            /** Names */
+            names: string[];
         };
         /**
          * Pass
@@ -8508,7 +8548,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "started" | "retooled" | "set" | "confirmed" | "pulled" | "loosened" | "checked" | "turned" | "measured" | "adjusted" | "replaced" | "noted" | "undone" | "clarified" | "paused" | "resumed" | "handed_over" | "deviated" | "flagged" | "vouched" | "finished" | "signed";
+            kind: "started" | "retooled" | "set" | "confirmed" | "pulled" | "loosened" | "checked" | "turned" | "measured" | "adjusted" | "replaced" | "noted" | "undone" | "clarified" | "paused" | "resumed" | "handed_over" | "deviated" | "flagged" | "vouched" | "finished" | "signed" | "printed";
             /** Method */
             method?: string | null;
             /** Moved */
@@ -8772,6 +8812,11 @@ export interface components {
         RunAlong: {
             sheet: components["schemas"]["RunSheet"];
             stream: components["schemas"]["Stream"];
+            /**
+             * Version
+             * @default
+             */
+            version: string;
         };
         /**
          * RunFacts
@@ -9274,6 +9319,24 @@ export interface components {
             threads: string;
         };
         /**
+         * ShopAlong
+         * @description The crib, and the shop's choices.
+         */
+        ShopAlong: {
+            /** Certificates */
+            certificates: {
+                [key: string]: string;
+            };
+            crib: components["schemas"]["CribNow"];
+            policy: components["schemas"]["Policy-Output"];
+            shown: components["schemas"]["Crib"];
+            /**
+             * Version
+             * @default
+             */
+            version: string;
+        };
+        /**
          * ShopChoice
          * @description One question, and what the shop has chosen. What is typed has no answers to pick from, only a unit or an example.
          */
@@ -9747,15 +9810,20 @@ export interface components {
             title: string;
         };
         /**
-         * SpecBefore
-         * @description A spec with how its revision stands.
+         * SpecAlong
+         * @description A spec as its sheet shows it.
          */
-        SpecBefore: {
+        SpecAlong: {
             /** Checked */
             checked: boolean;
-            spec: components["schemas"]["Spec-Output"];
-            /** Status */
-            status: string;
+            file: components["schemas"]["SpecFile"];
+            /** Startable */
+            startable: boolean;
+            /**
+             * Version
+             * @default
+             */
+            version: string;
         };
         /**
          * SpecFile
@@ -9947,6 +10015,11 @@ export interface components {
             position: components["schemas"]["Position"];
             /** Proof */
             proof: string;
+            /**
+             * Sheets Recorded
+             * @default false
+             */
+            sheets_recorded: boolean;
             /** Spec Revision */
             spec_revision: number;
             /**
@@ -19155,6 +19228,138 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This person may not */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not on file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body came too slowly */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something changed meanwhile, or a question */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server does not go by this name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much at once */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A mistake of the program */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_parts_along: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartsAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Parts"];
+                };
             };
             /** @description Nobody is signed in */
             401: {

@@ -8,16 +8,53 @@ export async function keep(name: string, answer: unknown): Promise<void> {
   await (await database).put("answers", answer, name).catch(() => undefined);
 }
 
-/** Keep several answers, all of them or none. */
-export async function keepAll(answers: readonly [string, unknown][]): Promise<void> {
-  const written = (await database).transaction("answers", "readwrite");
-  const puts = answers.map(([name, answer]) => written.store.put(answer, name));
-  await Promise.all([...puts, written.done]).catch(() => undefined);
+/** What was kept under a name; else what was taken along of it. */
+export async function keptAnswer<T>(name: string): Promise<T | undefined> {
+  const kept = await read<T>(name);
+  return kept ?? ((await takenAnswer(name)) as T | undefined);
 }
 
-/** What was kept under a name. */
-export const keptAnswer = async <T>(name: string): Promise<T | undefined> =>
+const read = async <T>(name: string): Promise<T | undefined> =>
   (await database).get("answers", name).catch(() => undefined) as Promise<T | undefined>;
+
+const keyOfPart = (name: string) => `along/${name}`;
+
+/** A part of what was taken along. */
+export const takenPart = <T>(name: string): Promise<T | undefined> => read<T>(keyOfPart(name));
+
+/** What was taken along of an answer that a screen asks for. */
+async function takenAnswer(name: string): Promise<unknown> {
+  const id = name.slice(name.indexOf("/") + 1);
+  if (name === "tools") return (await takenPart<Schemas["ShopAlong"]>("shop"))?.shown;
+  if (name === `machine/${id}`) return (await takenPart<Schemas["MachineAlong"]>(name))?.now;
+  if (name === `spec/${id}`) return (await takenPart<Schemas["SpecAlong"]>(name))?.file;
+  if (name === `sheet/${id}`) return (await takenPart<Schemas["RunAlong"]>(`run/${id}`))?.sheet;
+  if (name === `job/${id}`) return (await read<Schemas["Along"]>("taken"))?.jobs[id];
+  return undefined;
+}
+
+/** The names of the answers of screens that a part holds: what was kept of them before is older. */
+const answersIn = (name: string): readonly string[] =>
+  name === "shop" ? ["tools"] : [name, name.replace("run/", "sheet/"), name.replace("machine/", "job/")];
+
+/** Keep what was fetched of what is taken along, and the list of it last; all of it or nothing. Returns whether it was kept. */
+export async function keepAlong(list: Schemas["Along"], fetched: ReadonlyMap<string, unknown>): Promise<boolean> {
+  const written = (await database).transaction("answers", "readwrite");
+  const outdated = (await written.store.getAllKeys()).filter(
+    (key) => key.startsWith("along/") && !(key.slice(6) in list.parts),
+  );
+  const old = [...fetched.keys()].flatMap(answersIn).concat(Object.keys(list.jobs).map((machine) => `job/${machine}`));
+  const done = [
+    ...[...outdated, ...old].map((key) => written.store.delete(key)),
+    ...[...fetched].map(([name, part]) => written.store.put(part, keyOfPart(name))),
+    written.store.put(list, "taken"),
+    written.done,
+  ];
+  return Promise.all(done).then(
+    () => true,
+    () => false, // a full tablet works on with what it took before
+  );
+}
 
 export const forgetAnswer = async (name: string): Promise<void> => (await database).delete("answers", name);
 
@@ -55,9 +92,11 @@ export async function otherwise<T>(asked: () => Promise<T>, here: () => Promise<
   }
 }
 
-/** The entries of a run as they were sealed, from the first; none if it was never held here. */
-export const keptStream = async (run: string): Promise<Stream | undefined> =>
-  (await database).get("streams", run).catch(() => undefined);
+/** The entries of a run as they were sealed, from the first; none if it was never held here, nor taken along. */
+export async function keptStream(run: string): Promise<Stream | undefined> {
+  const kept = await (await database).get("streams", run).catch(() => undefined);
+  return kept ?? (await takenPart<Schemas["RunAlong"]>(`run/${run}`))?.stream;
+}
 
 /**
  * Put what is new behind what this tablet has of a run, by number, in one transaction: whoever reads and writes at the same
@@ -85,13 +124,13 @@ export async function addToStream(run: string, fresh: Stream): Promise<Stream> {
 export const forgetStream = async (run: string): Promise<void> => (await database).delete("streams", run);
 
 /** What anybody at this tablet needs at the door, whoever was there last. */
-const OF_THE_TABLET = ["sign-in", "device", "along"];
+const OF_THE_TABLET = ["sign-in", "device", "taken"];
 
 /** Somebody else takes the tablet: what was kept for the last person goes. What they did and is not sent yet stays. */
 export async function forgetAnswers(): Promise<void> {
   const all = await database;
   for (const name of await all.getAllKeys("answers")) {
-    if (!OF_THE_TABLET.includes(name)) await all.delete("answers", name);
+    if (!OF_THE_TABLET.includes(name) && !name.startsWith("along/")) await all.delete("answers", name);
   }
   await all.clear("streams");
 }

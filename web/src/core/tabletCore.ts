@@ -8,6 +8,11 @@ type State = "not begun" | "beginning" | "ready" | "failed";
 /** What runs in the worker: the digest of the archive, and of the core's own files. */
 type Running = { digest: string; core: string };
 type Me = Schemas["Me"] & { unproven?: boolean };
+/** What the core works from while the server is away. */
+export type Pack = Pick<Schemas["ShopAlong"], "policy" | "crib" | "certificates"> & {
+  machines: readonly Schemas["MachineBefore"][];
+  specs: readonly (Pick<Schemas["SpecFile"], "spec" | "status"> & { checked: boolean })[];
+};
 
 /** What names the core that the server gives away. */
 const NAMED = "/core/core.json";
@@ -54,7 +59,7 @@ class TabletCore {
   private number = 0;
   private failures = 0;
   private running: Running | null = null;
-  private pack: Schemas["Pack"] | null = null;
+  private pack: Pack | null = null;
   private isRead = false;
   private readonly waiting = new Map<number, (answer: string | null) => void>();
   private readonly sealedOf = new Map<string, number>();
@@ -168,7 +173,7 @@ class TabletCore {
   }
 
   /** What was taken along. The core reads it when it is first asked about it: that takes long, and a press must not wait. */
-  take(pack: Schemas["Pack"]): void {
+  take(pack: Pack): void {
     this.pack = pack;
     this.isRead = false;
     this.changed();

@@ -3,6 +3,7 @@ import { useSyncExternalStore } from "react";
 import { Link } from "react-router";
 import { isWaiting, type Kept, outbox } from "../../api/outbox";
 import { alongQuery } from "../../api/queries";
+import type { Along } from "../../core/along";
 import { courier } from "../../core/courier";
 import { tabletCore } from "../../core/tabletCore";
 import { useUnsent } from "../../core/useUnsent";
@@ -84,6 +85,9 @@ function Lines({ kept }: { kept: readonly Kept[] }) {
   );
 }
 
+const partsOf = (along: Along, kind: string) =>
+  Object.keys(along.parts).filter((name) => name.startsWith(`${kind}/`)).length;
+
 function TakenAlong() {
   const { data: along } = useQuery(alongQuery);
   const core = useSyncExternalStore(tabletCore.watch, () => tabletCore.core);
@@ -92,7 +96,7 @@ function TakenAlong() {
       <h2 className="text-lg font-bold">Taken along, to work without the server</h2>
       {along ? (
         <p>
-          {along.machines.length} machines and {along.files.length} specs, the crib with them, as they were on{" "}
+          {partsOf(along, "machine")} machines and {partsOf(along, "spec")} specs, the crib with them, as they were on{" "}
           {moment(along.at)}.{core && ` Judged by core ${core.slice(0, 8)}.`}
           {along.left_out > 0 && ` ${along.left_out} machines of the fleet are not among them.`}
         </p>

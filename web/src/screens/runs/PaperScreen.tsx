@@ -7,7 +7,10 @@ import { useHeld } from "../../core/useHeld";
 import { FastenerMap } from "../../parts/FastenerMap";
 import { Frame } from "../../parts/Frame";
 import { moment } from "../../parts/format";
+import { Trouble } from "../../parts/Trouble";
+import { useMe } from "../../parts/useMe";
 import { Waiting } from "../../parts/Waiting";
+import { useRecorder } from "./tighten/useRecorder";
 
 /** A run as it stands, for paper: the last resort. */
 export function PaperScreen() {
@@ -18,14 +21,22 @@ export function PaperScreen() {
   if (!sheet.data || !paper.data) return <Waiting error={sheet.error ?? paper.error} />;
   return (
     <Frame title={`${sheet.data.machine.fleet_number} ${sheet.data.position_words} on paper`} dock={false}>
-      <Sheet sheet={sheet.data} paper={paper.data} />
+      <Sheet sheet={sheet.data} paper={paper.data} held={held} />
     </Frame>
   );
 }
 
-type Props = { sheet: Schemas["RunSheet"]; paper: Schemas["PaperRun"] };
+type Props = { sheet: Schemas["RunSheet"]; paper: Schemas["PaperRun"]; held: boolean };
 
-function Sheet({ sheet, paper }: Props) {
+function Sheet({ sheet, paper, held }: Props) {
+  const me = useMe();
+  const recorder = useRecorder({ run: sheet.run, seq: paper.seq, by: me.person.id, held, paper: null });
+  const print = async () => {
+    const taken = paper.standing ? null : recorder.record({ kind: "printed" }); // what has ended is printed to be read
+    if (taken === null && !paper.standing) return;
+    await taken;
+    window.print();
+  };
   const left = paper.passes.filter((pass) => pass.boxes.some((box) => !box.done));
   return (
     <article className="paper mx-auto flex max-w-4xl flex-col gap-4 p-6">
@@ -52,9 +63,10 @@ function Sheet({ sheet, paper }: Props) {
           <FastenerMap layout={sheet.layout} />
         </div>
       </header>
-      <button type="button" className="btn btn-primary gap-2 self-start print:hidden" onClick={() => window.print()}>
+      <button type="button" className="btn btn-primary gap-2 self-start print:hidden" onClick={print}>
         <Printer aria-hidden="true" size={20} /> Print it
       </button>
+      <Trouble error={recorder.refusal} />
       {left.length === 0 && <p className="text-xl">Nothing is left to do.</p>}
       {left.map((pass) => (
         <Round key={pass.words} pass={pass} />
