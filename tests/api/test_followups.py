@@ -10,9 +10,10 @@ import httpx
 import pytest
 from icalendar import Calendar
 from pypdf import PdfReader
-from sqlalchemy import text
+from sqlalchemy import create_engine, text
 
 from tests.waiting import until
+from tight_ledger.store.server import SERVING
 
 
 def tightened(hand, **changes):
@@ -64,15 +65,17 @@ def test_meters_whose_client_leaves_are_given_up_at_once(shop, tam, owner):
     sent = f"machine,meter,figure\n{fleet_number(tam, machine)},km,1085\n"
     head = f"PUT /api/meters/{uuid4()} HTTP/1.1\r\nHost: 127.0.0.1\r\nX-Request-Id: {known}\r\nContent-Type: application/octet-stream\r\n"
     head += f"Cookie: {'; '.join(f'{name}={value}' for name, value in tam.http.cookies.items())}\r\nContent-Length: {len(sent)}\r\n\r\n"
-    waiting = "SELECT COUNT(*) FROM information_schema.processlist WHERE state LIKE 'Waiting%' AND info LIKE '%ledger%'"
+    waiting = text("SELECT COUNT(*) FROM information_schema.processlist WHERE state LIKE 'Waiting%' AND info LIKE '%ledger%'")
+    serving = create_engine(shop.database().url(SERVING), isolation_level="AUTOCOMMIT")  # an account sees its own statements
     owner.execute(text("LOCK TABLES ledger WRITE"))
     try:
-        with socket.create_connection(("127.0.0.1", shop.port)) as leaves:
+        with socket.create_connection(("127.0.0.1", shop.port)) as leaves, serving.connect() as looks:
             leaves.sendall((head + sent).encode())
-            until(lambda: owner.execute(text(waiting)).scalar())
+            until(lambda: looks.execute(waiting).scalar())
         told = until(lambda: [line for line in shop.log() if line.get("request") == known and "status" in line])
     finally:
         owner.execute(text("UNLOCK TABLES"))
+        serving.dispose()
     assert [line["status"] for line in told] == [400]
     assert tam.get(f"/api/machines/{machine}")["meters"] == []
 

@@ -78,8 +78,8 @@ def test_what_happens_in_a_run_changes_its_own_parts_alone(tam):
     tam.record(run, "noted", text="a nut was cross-threaded")
     noted = tam.along()["list"]["parts"]
     assert changed(versions, noted) == {f"run/{run}"}
-    tam.record(run, "pulled")
-    assert changed(noted, tam.along()["list"]["parts"]) == {f"run/{run}", "shop"}  # the crib counts what a wrench has pulled
+    tam.act(run, now := tam.now(run), now["prompt"]["acts"][0])
+    assert {f"run/{run}"} <= changed(noted, tam.along()["list"]["parts"]) <= {f"run/{run}", f"machine/{machine}", "shop"}
     assert tam.http.post("/api/runs/along/parts", json={"names": [f"run/{uuid4()}", "run", "x/y"]}).json() == {
         "shop": None, "machines": [], "specs": [], "runs": [],
     }  # fmt: skip
