@@ -21,11 +21,13 @@ from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.base.source import source_digest
 from tight_ledger.core.planning.choosing import CribNow
+from tight_ledger.core.records.entries import WITH_A_TOOL
 from tight_ledger.core.runs.jobs import JobNow
 from tight_ledger.core.runs.starting import STARTABLE, MachineBefore
 from tight_ledger.core.runs.view import RunSheet
 from tight_ledger.services.context import Context
 from tight_ledger.services.jobs import job_of
+from tight_ledger.services.machine_maps import specs_for
 from tight_ledger.services.machines import MachineNow, machine_now
 from tight_ledger.services.runs import views
 from tight_ledger.services.runs.preparing import crib_now, place_before
@@ -129,14 +131,27 @@ class Part:
     """Of a machine: those that are open."""
 
 
+@dataclass(frozen=True, slots=True)
+class Found:
+    """The specs that fit a machine, as long as neither they nor the fleet change."""
+
+    made_from: str
+    answer: SearchAnswer
+    fitting: list[tuple[UUID, int]]
+
+
 @dataclass(slots=True)
 class Packs:
     """What tablets take along, made once for all of them as long as nothing is recorded."""
 
     tag: str = ""
     parts: dict[str, Part] = field(default_factory=dict)
+    found: dict[UUID, "Found"] = field(default_factory=dict)
+    """By machine, which specs fit it."""
     worked: tuple[UUID, ...] = ()
     """Machines with an open job."""
+    jobs: dict[tuple[UUID, UUID], tuple[str, JobNow]] = field(default_factory=dict)
+    """By machine and tablet, what the job on it was made from, and how it stands for that tablet."""
     left_out: int = 0
     begun: float = -math.inf
     """When the making of it began, by the process's own clock."""
@@ -179,11 +194,21 @@ async def along(context: Context, device: UUID) -> bytes:
     packs.taking.add(device)
     try:
         await _make(context, packs)
-        jobs = {machine: await job_of(context, machine, device) for machine in packs.worked}
+        jobs = {machine: await _job(context, packs, machine, device) for machine in packs.worked}
         listed = {name: part.version for name, part in packs.parts.items()}
         return Along(core=source_digest(), parts=listed, jobs=jobs, left_out=packs.left_out).model_dump_json().encode()
     finally:
         packs.taking.discard(device)
+
+
+async def _job(context: Context, packs: Packs, machine: UUID, device: UUID) -> JobNow:
+    made_from = packs.parts[f"machine/{machine}"].made_from
+    before = packs.jobs.get((machine, device))
+    if before is not None and before[0] == made_from:
+        return before[1]
+    job = await job_of(context, machine, device)
+    packs.jobs[machine, device] = made_from, job
+    return job
 
 
 async def parts_of(context: Context, names: Sequence[str]) -> bytes:
@@ -208,15 +233,16 @@ async def _make(context: Context, packs: Packs) -> None:
         if tag == packs.tag or packs.begun >= asked:
             return
         begun = time.monotonic()
-        packs.parts, packs.worked, packs.left_out = await _Making(context, packs.parts, tag).all()
+        packs.parts, packs.worked, packs.left_out = await _Making(context, packs).all()
         packs.tag, packs.begun = tag, begun
+        packs.jobs = {of: job for of, job in packs.jobs.items() if of[0] in packs.worked}
 
 
 class _Making:
     """One making of all parts: those that are as they were are kept."""
 
-    def __init__(self, context: Context, before: dict[str, Part], tag: str) -> None:
-        self.context, self.before, self.tag, self.parts = context, before, tag, dict[str, Part]()
+    def __init__(self, context: Context, packs: Packs) -> None:
+        self.context, self.before, self.found, self.parts = context, packs.parts, packs.found, dict[str, Part]()
 
     async def all(self) -> tuple[dict[str, Part], tuple[UUID, ...], int]:
         """The parts by name, the machines with an open job, and how many machines are left out."""
@@ -227,9 +253,10 @@ class _Making:
         world = f"{base}-{_digest(repr(sorted(others.items())).encode())}"
         wanted, fleet = await context.database.run(lambda connection: _wanted(context, connection))
         counts = await context.database.run(lambda connection: run_store.entries_of_machines(connection, wanted))
-        if not self._keeps("shop", self.tag):
-            self._add("shop", self.tag, await self._shop())
-        machines = [await self._machine(machine, f"{world}-{counts[machine]}") for machine in wanted]
+        used = f"{world}-{[newest.get(('run', kind)) for kind in sorted(WITH_A_TOOL)]}"
+        if not self._keeps("shop", used):
+            self._add("shop", used, await self._shop())
+        machines = [await self._machine(machine, f"{world}-{counts[machine]}", world) for machine in wanted]
         await self._specs(world, dict.fromkeys(chain.from_iterable(part.specs for part in machines)))
         open_runs = [(run, part.made_from) for part in machines for run in part.runs]
         for run, made_from in open_runs[:MOST_RUNS]:
@@ -264,7 +291,14 @@ class _Making:
         tools, told_of = await self.context.database.run(work)
         return ShopAlong(policy=shop.policy, crib=tools, certificates=told_of, shown=await crib(self.context))
 
-    async def _machine(self, machine_id: UUID, made_from: str) -> Part:
+    async def _specs_of(self, machine_id: UUID, world: str) -> Found:
+        found = self.found.get(machine_id)
+        if found is None or found.made_from != world:
+            answer = await find(self.context, "", machine_id, most=MOST_SPECS)
+            found = self.found[machine_id] = Found(world, answer, await specs_for(self.context, machine_id))
+        return found
+
+    async def _machine(self, machine_id: UUID, made_from: str, world: str) -> Part:
         if (kept := self._keeps(name := f"machine/{machine_id}", made_from)) is not None:
             return kept
 
@@ -277,11 +311,11 @@ class _Making:
                 places=tuple([await place_before(self.context, connection, machine_id, place, due) for place in worked_on]),
             )  # fmt: skip
 
-        now = await machine_now(self.context, machine_id)
-        found = await find(self.context, "", machine_id, most=MOST_SPECS)
-        made = MachineAlong(before=await self.context.database.run(work), now=now, found=found)
+        found = await self._specs_of(machine_id, world)
+        now = await machine_now(self.context, machine_id, found.fitting)
+        made = MachineAlong(before=await self.context.database.run(work), now=now, found=found.answer)
         open_runs = [place.run for place in now.attention if place.standing is None]
-        return self._add(name, made_from, made, [hit.spec for hit in found.hits], open_runs)
+        return self._add(name, made_from, made, [hit.spec for hit in found.answer.hits], open_runs)
 
     async def _specs(self, world: str, specs: Iterable[UUID]) -> None:
         """Several at a time, from one reading of the database."""

@@ -1,6 +1,6 @@
 """Machines: putting them on file, reading their meters."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from uuid import UUID
 
 from pydantic import Field
@@ -223,15 +223,18 @@ async def read_meter(context: Context, actor: Actor, machine_id: UUID, request: 
     await context.database.run(work, transaction=True)
 
 
-async def machine_now(context: Context, machine_id: UUID) -> MachineNow:
+async def machine_now(context: Context, machine_id: UUID, fitting: Sequence[tuple[UUID, int]] | None = None) -> MachineNow:
     """One machine as it stands.
+
+    Args:
+        fitting: the specs that fit it, by id and revision, if they are known already.
 
     Raises:
         NotOnFile: no machine has this id.
     """
 
     await catch_up(context)
-    fitting = await specs_for(context, machine_id)
+    fits = await specs_for(context, machine_id) if fitting is None else fitting
 
     async def work(connection: AsyncConnection) -> MachineNow:
         machine = await machine_store.find(connection, machine_id)
@@ -244,7 +247,7 @@ async def machine_now(context: Context, machine_id: UUID) -> MachineNow:
             attention=tuple(await attention(context, connection, machine_id)),
             followups=followups,
             history=tuple(history),
-            map=await map_of(connection, machine, fitting, await _governing_runs(context, connection, machine_id), followups),
+            map=await map_of(connection, machine, fits, await _governing_runs(context, connection, machine_id), followups),
         )
 
     return await context.database.run(work)
