@@ -117,7 +117,7 @@ class Parts(Model):
 
 
 @dataclass(frozen=True, slots=True)
-class Part:
+class PartAlong:
     """A part as it was made last."""
 
     made_from: str
@@ -132,7 +132,7 @@ class Part:
 
 
 @dataclass(frozen=True, slots=True)
-class Found:
+class FitsMachine:
     """The specs that fit a machine, as long as neither they nor the fleet change."""
 
     made_from: str
@@ -145,8 +145,8 @@ class Packs:
     """What tablets take along, made once for all of them as long as nothing is recorded."""
 
     tag: str = ""
-    parts: dict[str, Part] = field(default_factory=dict)
-    found: dict[UUID, "Found"] = field(default_factory=dict)
+    parts: dict[str, PartAlong] = field(default_factory=dict)
+    found: dict[UUID, "FitsMachine"] = field(default_factory=dict)
     """By machine, which specs fit it."""
     worked: tuple[UUID, ...] = ()
     """Machines with an open job."""
@@ -242,9 +242,9 @@ class _Making:
     """One making of all parts: those that are as they were are kept."""
 
     def __init__(self, context: Context, packs: Packs) -> None:
-        self.context, self.before, self.found, self.parts = context, packs.parts, packs.found, dict[str, Part]()
+        self.context, self.before, self.found, self.parts = context, packs.parts, packs.found, dict[str, PartAlong]()
 
-    async def all(self) -> tuple[dict[str, Part], tuple[UUID, ...], int]:
+    async def all(self) -> tuple[dict[str, PartAlong], tuple[UUID, ...], int]:
         """The parts by name, the machines with an open job, and how many machines are left out."""
         context, base = self.context, await _base(self.context)
         await catch_up(context)
@@ -265,7 +265,7 @@ class _Making:
         worked = tuple(machine for machine, part in zip(wanted, machines, strict=True) if part.runs)
         return self.parts, worked, fleet - len(wanted)
 
-    def _keeps(self, name: str, made_from: str) -> Part | None:
+    def _keeps(self, name: str, made_from: str) -> PartAlong | None:
         """A part as it was; None if it is to be made again."""
         part = self.before.get(name)
         if part is None or part.made_from != made_from:
@@ -273,10 +273,10 @@ class _Making:
         self.parts[name] = part
         return part
 
-    def _add(self, name: str, made_from: str, made: Model | None, specs: Iterable[UUID] = (), runs: Iterable[UUID] = ()) -> Part:
+    def _add(self, name: str, made_from: str, made: Model | None, specs: Iterable[UUID] = (), runs: Iterable[UUID] = ()) -> PartAlong:
         """A part that was made again; left out if it could not be read."""
         body = made.model_dump_json().encode() if made is not None else b""
-        part = Part(made_from, _digest(body), body, tuple(specs), tuple(runs))
+        part = PartAlong(made_from, _digest(body), body, tuple(specs), tuple(runs))
         if made is not None:
             self.parts[name] = part
         return part
@@ -291,14 +291,14 @@ class _Making:
         tools, told_of = await self.context.database.run(work)
         return ShopAlong(policy=shop.policy, crib=tools, certificates=told_of, shown=await crib(self.context))
 
-    async def _specs_of(self, machine_id: UUID, world: str) -> Found:
+    async def _specs_of(self, machine_id: UUID, world: str) -> FitsMachine:
         found = self.found.get(machine_id)
         if found is None or found.made_from != world:
             answer = await find(self.context, "", machine_id, most=MOST_SPECS)
-            found = self.found[machine_id] = Found(world, answer, await specs_for(self.context, machine_id))
+            found = self.found[machine_id] = FitsMachine(world, answer, await specs_for(self.context, machine_id))
         return found
 
-    async def _machine(self, machine_id: UUID, made_from: str, world: str) -> Part:
+    async def _machine(self, machine_id: UUID, made_from: str, world: str) -> PartAlong:
         if (kept := self._keeps(name := f"machine/{machine_id}", made_from)) is not None:
             return kept
 
