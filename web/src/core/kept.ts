@@ -121,7 +121,15 @@ export async function addToStream(run: string, fresh: Stream): Promise<Stream> {
   return whole;
 }
 
-export const forgetStream = async (run: string): Promise<void> => (await database).delete("streams", run);
+/** Forget what is known of a run, as it was taken along too: a restored server has lost some of it. */
+export async function forgetStream(run: string): Promise<void> {
+  const written = (await database).transaction(["streams", "answers"], "readwrite");
+  const gone = [
+    written.objectStore("streams").delete(run),
+    written.objectStore("answers").delete(keyOfPart(`run/${run}`)),
+  ];
+  await Promise.all([...gone, written.done]);
+}
 
 /** What anybody at this tablet needs at the door, whoever was there last. */
 const OF_THE_TABLET = ["sign-in", "device", "taken"];
