@@ -212,6 +212,18 @@ def test_on_paper_it_is_printed_as_it_stands_and_entered_afterwards(held, tam):
     tablet.open(f"/runs/{run}/card").sees("from paper")
 
 
+def test_a_sheet_is_printed_as_often_as_asked_though_the_tablet_has_no_core(chromium, shop, tam):
+    run, tablet = tam.begun(), Tablet(chromium, shop)
+    tablet.context.route("**/core/**", lambda route: route.abort())
+    tablet.sign_in().open(f"/runs/{run}/paper")
+    for _ in range(2):
+        before = tam.now(run)["seq"]
+        tablet.tap("Print it")
+        tablet.sees(f"As it stood after entry {before + 1}.")
+    assert [line["kind"] for line in tam.get(f"/api/runs/{run}/entries")][-2:] == ["printed", "printed"]
+    tablet.context.close()
+
+
 def test_a_photo_goes_after_its_entry(held, tam, tmp_path):
     run = tam.begun()
     tablet = held(run)

@@ -7,7 +7,7 @@ import asyncio
 import hashlib
 import math
 import time
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import chain
 from uuid import UUID
@@ -194,15 +194,16 @@ async def along(context: Context, device: UUID) -> bytes:
     packs.taking.add(device)
     try:
         await _make(context, packs)
-        jobs = {machine: await _job(context, packs, machine, device) for machine in packs.worked}
-        listed = {name: part.version for name, part in packs.parts.items()}
-        return Along(core=source_digest(), parts=listed, jobs=jobs, left_out=packs.left_out).model_dump_json().encode()
+        parts, left_out = packs.parts, packs.left_out  # while the jobs are read, others may make it again
+        jobs = {machine: await _job(context, packs, parts, machine, device) for machine in packs.worked}
+        listed = {name: part.version for name, part in parts.items()}
+        return Along(core=source_digest(), parts=listed, jobs=jobs, left_out=left_out).model_dump_json().encode()
     finally:
         packs.taking.discard(device)
 
 
-async def _job(context: Context, packs: Packs, machine: UUID, device: UUID) -> JobNow:
-    made_from = packs.parts[f"machine/{machine}"].made_from
+async def _job(context: Context, packs: Packs, parts: Mapping[str, PartAlong], machine: UUID, device: UUID) -> JobNow:
+    made_from = parts[f"machine/{machine}"].made_from
     before = packs.jobs.get((machine, device))
     if before is not None and before[0] == made_from:
         return before[1]
@@ -235,6 +236,7 @@ async def _make(context: Context, packs: Packs) -> None:
         begun = time.monotonic()
         packs.parts, packs.worked, packs.left_out = await _Making(context, packs).all()
         packs.tag, packs.begun = tag, begun
+        packs.found = {machine: found for machine, found in packs.found.items() if f"machine/{machine}" in packs.parts}
         packs.jobs = {of: job for of, job in packs.jobs.items() if of[0] in packs.worked}
 
 

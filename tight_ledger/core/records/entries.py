@@ -31,22 +31,9 @@ WELL: tuple[Outcome, ...] = ("good", "released")
 """The outcomes of a run after which its joint needs no further attention."""
 
 PHYSICAL: frozenset[str] = frozenset(
-    {
-        "set",
-        "confirmed",
-        "pulled",
-        "loosened",
-        "checked",
-        "turned",
-        "measured",
-        "adjusted",
-        "replaced",
-        "noted",
-        "paused",
-        "resumed",
-        "printed",
-    }
-)
+    {"set", "confirmed", "pulled", "loosened", "checked", "turned", "measured", "adjusted", "replaced", "noted", "paused", "resumed",
+     "printed"}
+)  # fmt: skip
 """Kinds that say what physically happened: never refused for coming late."""
 
 ANSWERING: frozenset[str] = frozenset({"pulled", "checked", "loosened", "turned", "measured", "adjusted", "confirmed"})

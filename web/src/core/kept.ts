@@ -37,8 +37,8 @@ async function takenAnswer(name: string): Promise<unknown> {
 const answersIn = (name: string): readonly string[] =>
   name === "shop" ? ["tools"] : [name, name.replace("run/", "sheet/"), name.replace("machine/", "job/")];
 
-/** Keep what was fetched of what is taken along, and the list of it last; all of it or nothing. Returns whether it was kept. */
-export async function keepAlong(list: Schemas["Along"], fetched: ReadonlyMap<string, unknown>): Promise<boolean> {
+/** Keep what was fetched of what is taken along, and the list of it last; all of it or nothing: a full tablet works on with what it took before. */
+export async function keepAlong(list: Schemas["Along"], fetched: ReadonlyMap<string, unknown>): Promise<void> {
   const written = (await database).transaction("answers", "readwrite");
   const outdated = (await written.store.getAllKeys()).filter(
     (key) => key.startsWith("along/") && !(key.slice(6) in list.parts),
@@ -50,10 +50,7 @@ export async function keepAlong(list: Schemas["Along"], fetched: ReadonlyMap<str
     written.store.put(list, "taken"),
     written.done,
   ];
-  return Promise.all(done).then(
-    () => true,
-    () => false, // a full tablet works on with what it took before
-  );
+  await Promise.all(done).catch(() => undefined);
 }
 
 export const forgetAnswer = async (name: string): Promise<void> => (await database).delete("answers", name);

@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { Printer } from "lucide-react";
+import { useEffect } from "react";
 import { useParams } from "react-router";
 import type { Schemas } from "../../api/client";
-import { paperQuery, sheetQuery } from "../../api/queries";
+import { nowQuery, paperQuery, sheetQuery } from "../../api/queries";
 import { useHeld } from "../../core/useHeld";
 import { FastenerMap } from "../../parts/FastenerMap";
 import { Frame } from "../../parts/Frame";
@@ -18,24 +19,32 @@ export function PaperScreen() {
   const held = useHeld(id);
   const sheet = useQuery(sheetQuery(id));
   const paper = useQuery(paperQuery(id, held));
+  const now = useQuery(nowQuery(id));
+  const { seq } = now.data ?? {};
+  const { refetch } = paper;
+  useEffect(() => {
+    if (seq !== undefined) refetch(); // the sheet is printed as the run stands
+  }, [seq, refetch]);
   if (!sheet.data || !paper.data) return <Waiting error={sheet.error ?? paper.error} />;
   return (
     <Frame title={`${sheet.data.machine.fleet_number} ${sheet.data.position_words} on paper`} dock={false}>
-      <Sheet sheet={sheet.data} paper={paper.data} held={held} />
+      <Sheet sheet={sheet.data} paper={paper.data} held={held} seq={seq ?? paper.data.seq} />
     </Frame>
   );
 }
 
-type Props = { sheet: Schemas["RunSheet"]; paper: Schemas["PaperRun"]; held: boolean };
+type Props = { sheet: Schemas["RunSheet"]; paper: Schemas["PaperRun"]; held: boolean; seq: number };
 
-function Sheet({ sheet, paper, held }: Props) {
+function Sheet({ sheet, paper, held, seq }: Props) {
   const me = useMe();
-  const recorder = useRecorder({ run: sheet.run, seq: paper.seq, by: me.person.id, held, paper: null });
+  const recorder = useRecorder({ run: sheet.run, seq, by: me.person.id, held, paper: null });
   const print = async () => {
-    const taken = paper.standing ? null : recorder.record({ kind: "printed" }); // what has ended is printed to be read
-    if (taken === null && !paper.standing) return;
-    await taken;
-    window.print();
+    if (!paper.standing) {
+      const taken = recorder.record({ kind: "printed" });
+      if (taken === null) return;
+      await taken;
+    }
+    window.print(); // what has ended is printed to be read
   };
   const left = paper.passes.filter((pass) => pass.boxes.some((box) => !box.done));
   return (
