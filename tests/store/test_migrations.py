@@ -357,6 +357,20 @@ async def test_what_was_put_right_at_a_meter_before_it_was_kept_is_derived_again
     assert [(jump.kind, jump.by) for jump in read[machine].jumps] == [("km", -895.0)]
 
 
+async def test_who_is_signed_in_goes_on_without_a_key_and_leaves_as_before(before):
+    before.at("0022")
+    person, device, token = uuid4(), uuid4(), b"s" * 32
+    before.add("people", id=person, name="Tam", roles="mechanic", must_change=False)
+    before.add("devices", id=device, name="hoist 2", first_seen=datetime(2026, 1, 1))
+    before.add("sessions", token_hash=token, person_id=person, device_id=device, expires_at=datetime(2026, 1, 2))
+    schema.migrate(before.url)
+    now = datetime(2026, 1, 1, 12)
+    read = await before.read(lambda connection: people.session(connection, token, now))
+    assert read == (Person(id=person, name="Tam", roles=["mechanic"]), device, False, False)
+    await before.read(lambda connection: people.close_session(connection, token, now))
+    assert await before.read(lambda connection: people.session(connection, token, now)) is None
+
+
 def test_every_migration_has_its_data_from_before(before):
     with before.engine.connect() as connection:
         scripts = list(ScriptDirectory.from_config(schema._config(connection)).walk_revisions())

@@ -279,4 +279,4 @@ def test_what_an_earlier_version_kept_is_sent(held, tam):
     body = {"id": kept["id"], "kind": "noted", "by": tam.id, "at_device": kept["at"], "text": "kept before"}
     tablet.page.evaluate("kept => localStorage.setItem(`tight.outbox/${kept.id}`, JSON.stringify(kept))", kept | {"body": body})
     tablet.page.reload()
-    tablet.until(lambda: tam.get(f"/api/runs/{run}/entries")[-1]["words"] == "noted (kept before)")
+    tablet.until(lambda: tam.get(f"/api/runs/{run}/entries")[-1]["words"] == "noted (kept before), no PIN")

@@ -2,6 +2,8 @@
 
 import asyncio
 from collections.abc import Coroutine
+from dataclasses import replace
+from datetime import timedelta
 from typing import Annotated, Any, TypeVar
 
 import structlog
@@ -10,14 +12,19 @@ from fastapi import Depends, Header, Request, Response
 from starlette.requests import ClientDisconnect
 
 from tight_ledger.core.base.errors import Invalid, NotAllowed, NotSignedIn
-from tight_ledger.core.base.people import require_right
+from tight_ledger.core.base.people import require_right, rights_of
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.context import Context
 from tight_ledger.services.people import who
+from tight_ledger.services.pressing import presser, read_mark
 
 _T = TypeVar("_T")
 COOKIE = "tight_session"
 TABLET_COOKIE = "tight_tablet"
+PRESSED_IN = "pressed-in"
+"""The header by which a tablet shows in whose session something was pressed."""
+MOST_WAITED_MS = 10 * 366 * 86_400_000
+"""The longest that something may say that it waited on its tablet [ms]."""
 TABLET_KEPT_S = 400 * 86_400
 """The longest that a browser keeps a cookie."""
 CACHED_S = 1.0
@@ -35,13 +42,11 @@ async def context(request: Request) -> Context:
 TheContext = Annotated[Context, Depends(context)]
 
 
-async def signed_in_at_all(request: Request) -> Actor:
-    """Who is signed in; perhaps somebody who has to choose a new PIN first.
-
-    Each of these takes the request alone: what hangs on one another is looked through by the framework for every request.
+async def _in_session(request: Request) -> Actor:
+    """In whose session a request comes.
 
     Raises:
-        NotSignedIn: nobody.
+        NotSignedIn: nobody's.
     """
     token = request.cookies.get(COOKIE)
     if token is None:
@@ -53,6 +58,29 @@ async def signed_in_at_all(request: Request) -> Actor:
     here.answering.answers(actor.device, here.now())
     request.scope["tablet"] = str(actor.device)  # its connection is counted as this tablet's
     structlog.contextvars.bind_contextvars(person=str(actor.person.id))
+    return actor
+
+
+async def _presser(request: Request, mark: str, deliverer: Actor) -> Actor:
+    """Who pressed what somebody's session delivers now, by the mark that its tablet made at the press."""
+    text = f"{request.method} {request.url.path}\n".encode() + await request.body()
+    waited = request.headers.get("waited-ms", "")
+    waited_ms = min(int(waited), MOST_WAITED_MS) if waited.isascii() and waited.isdigit() else 0
+    return await presser(await context(request), deliverer, read_mark(mark, text), timedelta(milliseconds=waited_ms))
+
+
+async def signed_in_at_all(request: Request) -> Actor:
+    """Who acts: whose session it is, or who pressed it in an earlier one; perhaps somebody who has to choose a new PIN first.
+
+    Each of these takes the request alone: what hangs on one another is looked through by the framework for every request.
+
+    Raises:
+        NotSignedIn: nobody is signed in.
+        NotAllowed: it was pressed in another session, and whose that was cannot be shown.
+    """
+    actor, mark = await _in_session(request), request.headers.get(PRESSED_IN)
+    if mark is not None and (actor := await _presser(request, mark, actor)).unproven:
+        raise NotAllowed("session", "It is not known who pressed this: the session has ended.", "Whoever meant it presses again.")
     return actor
 
 
@@ -79,10 +107,27 @@ async def working(request: Request) -> Actor:
     return actor
 
 
+async def recording(request: Request) -> Actor:
+    """Who records what happened; who cannot be shown to have pressed it is marked so, because what happened is never refused for that.
+
+    Raises:
+        NotAllowed: a new PIN is to be chosen first; an auditor, or somebody who keeps the shop only.
+    """
+    deliverer, mark = await _in_session(request), request.headers.get(PRESSED_IN)
+    actor = await _presser(request, mark, deliverer) if mark is not None else replace(deliverer, unproven=deliverer.signs)
+    if actor.must_change or "work" not in rights_of(actor.person.roles):
+        actor = replace(deliverer, unproven=True)
+    if actor.must_change:
+        raise NotAllowed("pin", "Your PIN was reset.", "Choose a new one first.")
+    require_right(actor.person.roles, "work", "person")
+    return actor
+
+
 SignedInAtAll = Annotated[Actor, Depends(signed_in_at_all)]
 SignedIn = Annotated[Actor, Depends(signed_in)]
 Working = Annotated[Actor, Depends(working)]
-WaitedMs = Annotated[int, Header(ge=0, le=10 * 366 * 86_400_000)]
+Recording = Annotated[Actor, Depends(recording)]
+WaitedMs = Annotated[int, Header(ge=0, le=MOST_WAITED_MS)]
 """How long something was kept on its tablet before it was sent [ms]; 0, if nothing is said."""
 
 

@@ -4,7 +4,7 @@ from uuid import UUID
 
 from fastapi import APIRouter, Response
 
-from tight_ledger.api.dependencies import SignedIn, TheContext, WaitedMs, Working
+from tight_ledger.api.dependencies import Recording, SignedIn, TheContext, WaitedMs, Working
 from tight_ledger.api.downloads import saved_as
 from tight_ledger.api.papers import drawn
 from tight_ledger.core.runs.jobs import JobNow
@@ -39,7 +39,7 @@ async def start_each(request: Starts, context: TheContext, actor: Working) -> tu
 
 
 @router.post("/jobs/entries", operation_id="record_each", status_code=201)
-async def record_each(request: Reports, context: TheContext, actor: Working, waited_ms: WaitedMs = 0) -> tuple[Accepted, ...]:
+async def record_each(request: Reports, context: TheContext, actor: Recording, waited_ms: WaitedMs = 0) -> tuple[Accepted, ...]:
     """Record one thing in each run that it concerns."""
     return await jobs.record_each(context, actor, request.reports, waited_ms=waited_ms)
 

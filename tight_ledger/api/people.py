@@ -45,10 +45,16 @@ class Me(Model):
     rights: tuple[Right, ...]
 
 
-def _me(actor: Actor) -> Me:
+class SignedInNow(Me):
+    """Who signed in now."""
+
+    press_key: UUID | None
+    """By what id the key of this session is known; none if none was given."""
+
+
+def _held(actor: Actor) -> tuple[Right, ...]:
     rights = rights_of(actor.person.roles)
-    held = tuple(line.right for line in RIGHTS if line.right in rights)
-    return Me(person=actor.person, device=actor.device, must_change=actor.must_change, rights=held)
+    return tuple(line.right for line in RIGHTS if line.right in rights)
 
 
 @router.get("/sign-in", operation_id="read_sign_in")
@@ -76,21 +82,21 @@ async def add_person(request: NewPerson, context: TheContext, actor: SignedIn) -
 
 
 @router.post("/sessions", operation_id="sign_in", status_code=201)
-async def sign_in(request: SignIn, http: Request, response: Response, context: TheContext) -> Me:
+async def sign_in(request: SignIn, http: Request, response: Response, context: TheContext) -> SignedInNow:
     """A name and a PIN, on a tablet that was introduced."""
     tablet = await tablets.require_known(context, http.cookies.get(TABLET_COOKIE))
-    token, actor = await people_service.sign_in(context, request, tablet)
+    token, actor, key = await people_service.sign_in(context, request, tablet)
     if (before := http.cookies.get(COOKIE)) is not None:
         forget(before)
         await people_service.sign_out(context, before)
     keep_cookie(http, response, COOKIE, token, int(people_service.SESSION.total_seconds()))
-    return _me(actor)
+    return SignedInNow(person=actor.person, device=actor.device, must_change=actor.must_change, rights=_held(actor), press_key=key)
 
 
 @router.get("/me", operation_id="read_me")
 async def read_me(actor: SignedInAtAll) -> Me:
     """Who is signed in."""
-    return _me(actor)
+    return Me(person=actor.person, device=actor.device, must_change=actor.must_change, rights=_held(actor))
 
 
 @router.post("/me/pin", operation_id="change_pin", status_code=204)

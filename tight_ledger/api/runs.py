@@ -5,7 +5,7 @@ from uuid import UUID
 
 from fastapi import APIRouter, Query, Request, Response
 
-from tight_ledger.api.dependencies import SignedIn, TheContext, WaitedMs, Working
+from tight_ledger.api.dependencies import Recording, SignedIn, TheContext, WaitedMs, Working
 from tight_ledger.api.downloads import saved_as
 from tight_ledger.api.papers import drawn
 from tight_ledger.core.base.errors import Unreadable
@@ -50,7 +50,7 @@ async def start_run(request: Start, context: TheContext, actor: Working) -> RunS
 
 
 @router.post("/begun", operation_id="take_in_run", status_code=201)
-async def take_in_run(request: Begun, context: TheContext, actor: Working, again: bool = False, waited_ms: WaitedMs = 0) -> RunStarted:
+async def take_in_run(request: Begun, context: TheContext, actor: Recording, again: bool = False, waited_ms: WaitedMs = 0) -> RunStarted:
     """Take in a run that a tablet started without the server. `again`: it brings back what was lost with a restore."""
     return RunStarted(id=await starting.begun(context, actor, request, waited_ms=waited_ms, again=again))
 
@@ -119,7 +119,7 @@ async def record_entry(
     run_id: UUID,
     request: Report,
     context: TheContext,
-    actor: Working,
+    actor: Recording,
     brief: bool = False,
     again: bool = False,
     trial: bool = False,

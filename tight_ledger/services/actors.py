@@ -14,3 +14,7 @@ class Actor:
     device: UUID
     must_change: bool = False
     """Whether a new PIN is to be chosen before anything else."""
+    signs: bool = False
+    """Whether the session has a key with which its tablet signs what is pressed in it."""
+    unproven: bool = False
+    """Whether a tablet delivers something of which it cannot show that it was pressed in a session of this person."""

@@ -18,11 +18,13 @@ from tight_ledger.core.base.given_names import require_name
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.people import Person, Role, check_new_pin, pin_wait_s, require_right
 from tight_ledger.core.records.facts import commitment
+from tight_ledger.services import pressing
 from tight_ledger.services.actors import Actor
 from tight_ledger.services.commands import Command
 from tight_ledger.services.context import Context
-from tight_ledger.store import ledger, names, turns
+from tight_ledger.store import ledger, names, press_keys, turns
 from tight_ledger.store import people as people_store
+from tight_ledger.store.ids import new_id
 from tight_ledger.store.ledger import moment
 
 SESSION = timedelta(hours=14)
@@ -38,6 +40,8 @@ class SignIn(Model):
 
     person: UUID
     pin: str = Field(max_length=20)
+    press_key: str | None = Field(default=None, pattern="^04[0-9a-f]{128}$")
+    """The public key of what the tablet signs in this session: a point of the curve P-256 in hex; none if it signs nothing."""
 
 
 class NewPerson(Command):
@@ -118,8 +122,8 @@ async def names_shown(connection: AsyncConnection) -> dict[UUID, str]:
     return shown
 
 
-async def sign_in(context: Context, request: SignIn, tablet: UUID) -> tuple[str, Actor]:
-    """A session's token, and who it is for.
+async def sign_in(context: Context, request: SignIn, tablet: UUID) -> tuple[str, Actor, UUID | None]:
+    """A session's token, who it is for, and the id of its key.
 
     Args:
         tablet: one that was introduced.
@@ -127,17 +131,23 @@ async def sign_in(context: Context, request: SignIn, tablet: UUID) -> tuple[str,
     Raises:
         Busy: too many failures; says how long to wait.
         NotAllowed: the PIN is wrong.
+        Invalid: the key is no point of the curve.
     """
     now = moment(context.now())
+    key, public = (new_id(), bytes.fromhex(request.press_key)) if request.press_key is not None else (None, b"")
+    if key is not None and not pressing.readable(public):
+        raise Invalid("press_key", "This is no public key.", "Send a point of the curve P-256.")
     person, pin_hash = await admit(context, request.person, tablet)
     await verified(context, person, tablet, pin_hash, request.pin)
     token = secrets.token_urlsafe(32)
 
     async def open_session(connection: AsyncConnection) -> None:
-        await people_store.open_session(connection, token_hash(token), person.id, tablet, now + SESSION)
+        if key is not None:
+            await press_keys.keep(connection, key, public, person.id, tablet, now, now + SESSION)
+        await people_store.open_session(connection, token_hash(token), person.id, tablet, now + SESSION, key)
 
     await context.database.run(open_session, transaction=True)
-    return token, await who(context, token)
+    return token, await who(context, token), key
 
 
 async def verified(context: Context, person: Person, tablet: UUID | None, pin_hash: str, pin: str, field: str = "pin") -> None:
@@ -208,7 +218,8 @@ async def who(context: Context, token: str) -> Actor:
 
 async def sign_out(context: Context, token: str) -> None:
     """End a session."""
-    await context.database.run(lambda c: people_store.close_session(c, token_hash(token)))
+    now = moment(context.now().astimezone(UTC))
+    await context.database.run(lambda c: people_store.close_session(c, token_hash(token), now), transaction=True)
 
 
 def require_person(known: list[Person], person_id: UUID) -> Person:

@@ -272,7 +272,8 @@ async def end_session(context: Context, actor: Actor, key: str) -> None:
     signed_in = await context.database.run(lambda connection: people_store.sessions_of(connection, moment(context.now())))
     feeds = await context.database.run(feed_store.everything)
     ends: dict[str, tuple[UUID, Callable[[AsyncConnection], Awaitable[None]]]] = {}
-    ends |= {row.key: (row.person, partial(people_store.close_session, token_hash=row.token_hash)) for row in signed_in}
+    closing, now = people_store.close_session, moment(context.now())
+    ends |= {row.key: (row.person, partial(closing, token_hash=row.token_hash, now=now)) for row in signed_in}
     ends |= {f"{FEED}{row.id}": (row.person, partial(feed_store.end_one, feed=row.id)) for row in feeds}
     if key not in ends:
         return

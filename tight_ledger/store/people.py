@@ -5,29 +5,30 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import delete, insert, select, tuple_, update
+from sqlalchemy import delete, func, insert, select, tuple_, update
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import Invalid, NotOnFile, Stale
 from tight_ledger.core.base.people import Person
 from tight_ledger.store.ids import new_id
-from tight_ledger.store.tables import devices, feeds, pairings, people, pin_attempts, pins, sessions
+from tight_ledger.store.tables import devices, feeds, pairings, people, pin_attempts, pins, press_keys, sessions
 
 
-def _person(row: Any) -> Person:
+def person_of(row: Any) -> Person:
+    """The person of a row that has their columns."""
     return Person(id=row.id, name=row.name, roles=row.roles.split(","))
 
 
 async def everybody(connection: AsyncConnection) -> list[Person]:
     """All people, by name; those who left too."""
     rows = await connection.execute(select(people.c.id, people.c.name, people.c.roles).order_by(people.c.name))
-    return [_person(row) for row in rows]
+    return [person_of(row) for row in rows]
 
 
 async def here(connection: AsyncConnection, *, locked: bool = False) -> list[Person]:
     """Those who work here now, by name; `locked` until the transaction ends, so that two cannot leave side by side."""
     query = select(people.c.id, people.c.name, people.c.roles).where(people.c.left_at.is_(None)).order_by(people.c.name)
-    return [_person(row) for row in await connection.execute(query.with_for_update() if locked else query)]
+    return [person_of(row) for row in await connection.execute(query.with_for_update() if locked else query)]
 
 
 async def find(connection: AsyncConnection, person_id: UUID) -> tuple[Person, str]:
@@ -40,7 +41,7 @@ async def find(connection: AsyncConnection, person_id: UUID) -> tuple[Person, st
     row = (await connection.execute(query.with_for_update())).first()
     if row is None:
         raise NotOnFile("person", "Nobody here has this id.", "Pick a name from the list.")
-    return _person(row), row.pin_hash
+    return person_of(row), row.pin_hash
 
 
 async def is_there(connection: AsyncConnection, person: Person) -> bool:
@@ -50,7 +51,7 @@ async def is_there(connection: AsyncConnection, person: Person) -> bool:
         Stale: somebody else has the id.
     """
     row = (await connection.execute(select(people.c.id, people.c.name, people.c.roles).where(people.c.id == person.id))).first()
-    if row is not None and _person(row) != person:
+    if row is not None and person_of(row) != person:
         raise Stale("id", "This id stands for somebody else already.", "Press again; a new one is made.")
     return row is not None
 
@@ -101,20 +102,27 @@ async def failures(connection: AsyncConnection, person_id: UUID, tablet: UUID | 
     return count, rows[0].at if count else None
 
 
-async def open_session(connection: AsyncConnection, token_hash: bytes, person_id: UUID, device_id: UUID, until: datetime) -> None:
-    """Let a person work on a device."""
-    await connection.execute(insert(sessions).values(token_hash=token_hash, person_id=person_id, device_id=device_id, expires_at=until))
+async def open_session(
+    connection: AsyncConnection, token_hash: bytes, person_id: UUID, device_id: UUID, until: datetime, key: UUID | None
+) -> None:
+    """Let a person work on a device.
+
+    Args:
+        key: the id of the key that its presses are signed with; None if they are not.
+    """
+    given = {"token_hash": token_hash, "person_id": person_id, "device_id": device_id, "expires_at": until, "key_id": key}
+    await connection.execute(insert(sessions).values(given))
 
 
-async def session(connection: AsyncConnection, token_hash: bytes, now: datetime) -> tuple[Person, UUID, bool] | None:
-    """Who works, on which device, and whether their PIN is to be changed first."""
+async def session(connection: AsyncConnection, token_hash: bytes, now: datetime) -> tuple[Person, UUID, bool, bool] | None:
+    """Who works, on which device, whether their PIN is to be changed first, and whether their presses are signed."""
     query = (
-        select(people.c.id, people.c.name, people.c.roles, people.c.must_change, sessions.c.device_id)
+        select(people.c.id, people.c.name, people.c.roles, people.c.must_change, sessions.c.device_id, sessions.c.key_id)
         .join(sessions, sessions.c.person_id == people.c.id)
         .where(sessions.c.token_hash == token_hash, sessions.c.expires_at > now)
     )
     row = (await connection.execute(query)).first()
-    return (_person(row), row.device_id, row.must_change) if row else None
+    return (person_of(row), row.device_id, row.must_change, row.key_id is not None) if row else None
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,7 +154,8 @@ async def sessions_of(connection: AsyncConnection, now: datetime) -> list[Stored
 
 
 async def close_sessions(connection: AsyncConnection, person_id: UUID) -> None:
-    """End every session of a person, the codes of wrenches that were made in them, and the addresses for calendar programs."""
+    """End every session of a person: its key, the codes of wrenches that were made in it, the addresses for calendar programs."""
+    await connection.execute(delete(press_keys).where(press_keys.c.person_id == person_id))
     await connection.execute(delete(feeds).where(feeds.c.person_id == person_id))
     await connection.execute(delete(pairings).where(pairings.c.person_id == person_id))
     await connection.execute(delete(sessions).where(sessions.c.person_id == person_id))
@@ -168,8 +177,10 @@ async def leave(connection: AsyncConnection, person_id: UUID, at: datetime) -> N
     await connection.execute(update(people).where(people.c.id == person_id).values(left_at=at))
 
 
-async def close_session(connection: AsyncConnection, token_hash: bytes) -> None:
-    """End a session, and the codes of wrenches that its person made on its tablet."""
+async def close_session(connection: AsyncConnection, token_hash: bytes, now: datetime) -> None:
+    """End a session, and the codes of wrenches that its person made on its tablet. What was pressed in it until now stays signed."""
+    of_it = select(sessions.c.key_id).where(sessions.c.token_hash == token_hash)
+    await connection.execute(update(press_keys).where(press_keys.c.id.in_(of_it)).values(until=func.least(press_keys.c.until, now)))
     mine = select(sessions.c.person_id, sessions.c.device_id).where(sessions.c.token_hash == token_hash)
     await connection.execute(delete(pairings).where(tuple_(pairings.c.person_id, pairings.c.device_id).in_(mine)))
     await connection.execute(delete(sessions).where(sessions.c.token_hash == token_hash))

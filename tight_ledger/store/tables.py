@@ -86,8 +86,20 @@ sessions = Table(
     Column("person_id", Uuid, ForeignKey("people.id"), nullable=False),
     Column("device_id", Uuid, ForeignKey("devices.id"), nullable=False),
     Column("expires_at", Moment, nullable=False),
+    Column("key_id", Uuid, nullable=True),
     Index("sessions_person", "person_id"),
 )
+press_keys = Table(
+    "press_keys",
+    metadata,
+    Column("id", Uuid, primary_key=True),
+    Column("public", BINARY(65), nullable=False),
+    Column("person_id", Uuid, ForeignKey("people.id"), nullable=False),
+    Column("device_id", Uuid, ForeignKey("devices.id"), nullable=False),
+    Column("until", Moment, nullable=False),
+    Index("press_keys_until", "until"),
+)
+"""The public keys of sessions. They stay after the session, for what was pressed in it and comes late; `until`: when it ended."""
 feeds = Table(
     "feeds",
     metadata,

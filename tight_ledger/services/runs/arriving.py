@@ -44,10 +44,11 @@ def kept_back(context: Context, tablet: UUID, waited_ms: int, *, explained: bool
 
 
 def unproven(actor: Actor, by: UUID, *, claimed: bool | None) -> bool | None:
-    """The server's own mark on what nobody proved: it is in the name of another than the person whose session it came in.
+    """The server's own mark on what nobody proved: it is in the name of another than the person in whose session it was pressed,
+    or cannot be shown to have been pressed there.
 
     Args:
         by: in whose name it was recorded.
         claimed: whether the tablet says itself that no PIN was typed.
     """
-    return (claimed or by != actor.person.id) or None
+    return (claimed or actor.unproven or by != actor.person.id) or None

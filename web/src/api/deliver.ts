@@ -6,14 +6,19 @@ import type { Kept } from "./outbox";
 const AWAY = { fault: "The server does not answer.", remedy: "Nothing is lost: it is sent again by itself." };
 
 /** Send a command once. Its id is the id of the request too, so that it can be followed through the server's log. */
-export async function deliver<Answer>({ id, method, address, body, at }: Kept): Promise<Answer> {
+export async function deliver<Answer>({ id, method, address, body, at, mark }: Kept): Promise<Answer> {
   let response: Response;
   let said: unknown;
   try {
     response = await fetch(address, {
       method,
       credentials: "same-origin",
-      headers: { "content-type": "application/json", "x-request-id": id, "waited-ms": waitedMs(id, at) },
+      headers: {
+        "content-type": "application/json",
+        "x-request-id": id,
+        "waited-ms": waitedMs(id, at),
+        ...(mark ? { "pressed-in": mark } : {}),
+      },
       body: JSON.stringify(body),
     });
     said = await answerOf(response); // cut off while it is read, it is not known what became of it

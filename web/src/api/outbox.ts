@@ -1,3 +1,4 @@
+import { markOf } from "../core/pressKey";
 import { database } from "../core/storage";
 import { Problem } from "./client";
 
@@ -23,6 +24,8 @@ export type Kept = {
   number?: number;
   /** Sent before; the server was restored from a backup that did not hold it. */
   again?: boolean;
+  /** Shows in whose session it was pressed; made once, at the press, for what was pressed. */
+  mark?: string;
   /** Photos that belong to it, and go after it. */
   photos?: readonly string[];
 };
@@ -34,6 +37,8 @@ export interface Outbox {
   /** Done once it is written down. */
   put(kept: Kept): Promise<void>;
   remove(id: string): Promise<void>;
+  /** A photo that is written down together with the entry that names it. */
+  attach(id: string, photo: File): void;
   watch(changed: () => void): () => void;
 }
 
@@ -50,6 +55,7 @@ class DurableOutbox implements Outbox {
   private readonly watching = new Set<() => void>();
   private readonly tabs = new BroadcastChannel("tight.outbox");
   private readonly numbers = new Map<string, number>();
+  private readonly attached = new Map<string, File>();
   private last = 0;
 
   /** Read what an earlier visit left. Nothing is pressed before. */
@@ -67,16 +73,34 @@ class DurableOutbox implements Outbox {
 
   async put(kept: Kept): Promise<void> {
     const number = kept.number ?? this.numbers.get(kept.id) ?? this.last + 1;
-    const next = { ...kept, number };
     this.numbers.set(kept.id, number);
     this.last = Math.max(this.last, number);
+    const { mark: _, ...pressed } = kept;
+    const mark = await this.markFor(kept);
+    const next: Kept = { ...pressed, number, ...(mark ? { mark } : {}) };
     try {
-      const written = (await database).transaction("outbox", "readwrite", { durability: "strict" });
-      await Promise.all([written.store.put(next), written.done]);
+      const written = (await database).transaction(["outbox", "photos"], "readwrite", { durability: "strict" });
+      const photos = (kept.photos ?? []).flatMap((id) => {
+        const content = this.attached.get(id);
+        return content ? [written.objectStore("photos").put({ id, name: content.name, content })] : [];
+      });
+      await Promise.all([written.objectStore("outbox").put(next), ...photos, written.done]);
+      for (const id of kept.photos ?? []) this.attached.delete(id);
     } catch {
       throw new Problem(507, FULL);
     }
     this.tell({ put: next });
+  }
+
+  /** What was written down before keeps its mark, or goes without; what is pressed now gets one. */
+  private markFor({ id, method, address, body }: Kept): Promise<string | undefined> | string | undefined {
+    const before = this.kept.get(id);
+    const isTheSame = before && JSON.stringify(before.body) === JSON.stringify(body);
+    return isTheSame ? before.mark : markOf(method, address, body);
+  }
+
+  attach(id: string, photo: File): void {
+    this.attached.set(id, photo);
   }
 
   async remove(id: string): Promise<void> {

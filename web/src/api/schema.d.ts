@@ -9433,6 +9433,8 @@ export interface components {
             person: string;
             /** Pin */
             pin: string;
+            /** Press Key */
+            press_key?: string | null;
         };
         /**
          * SignInPage
@@ -9452,6 +9454,24 @@ export interface components {
             tablet: string | null;
             /** Time Zone */
             time_zone: string;
+        };
+        /**
+         * SignedInNow
+         * @description Who signed in now.
+         */
+        SignedInNow: {
+            /**
+             * Device
+             * Format: uuid
+             */
+            device: string;
+            /** Must Change */
+            must_change: boolean;
+            person: components["schemas"]["Person"];
+            /** Press Key */
+            press_key: string | null;
+            /** Rights */
+            rights: ("work" | "decide" | "clear_tool" | "withdraw_spec" | "hold" | "unlock" | "introduce" | "instruments" | "people" | "shop" | "training")[];
         };
         /**
          * SleeveFigures
@@ -21992,7 +22012,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Me"];
+                    "application/json": components["schemas"]["SignedInNow"];
                 };
             };
             /** @description Nobody is signed in */

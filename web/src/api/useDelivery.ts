@@ -28,7 +28,7 @@ export function useDelivery<Answer>(ends: Ends<Answer>) {
     clearTimeout(timer.current);
     claimed.add(kept.id);
     try {
-      const data = await deliver<Answer>(kept);
+      const data = await deliver<Answer>(outbox.get(kept.id) ?? kept); // as it was written down, with its mark
       outbox.remove(kept.id);
       claimed.delete(kept.id);
       await latest.current.done(data, kept);

@@ -21,7 +21,8 @@ export function useLeftBehind(): void {
           outbox.remove(kept.id);
           await queries.invalidateQueries();
         } catch (error) {
-          if (error instanceof Problem && error.isAnswer && error.status !== 401) outbox.remove(kept.id);
+          if (!(error instanceof Problem) || !error.isAnswer || error.status === 401) continue;
+          await outbox.put({ ...kept, state: "refused", why: `${error.fault} ${error.remedy}` });
         } finally {
           claimed.delete(kept.id);
         }

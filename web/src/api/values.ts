@@ -185,6 +185,7 @@ export const shapeWhatValues: ReadonlyArray<FlattenedDeepRequired<components>["s
 export const shareUnitValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Share"]["unit"]> = ["N\u00B7m", "lbf\u00B7ft", "lbf\u00B7in", "kgf\u00B7m", "ozf\u00B7in", "kgf\u00B7cm", "daN\u00B7m"];
 export const sharePartToneValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["SharePart"]["tone"]> = ["main", "plain", "faint", "good", "bad"];
 export const signInPageDatesValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["SignInPage"]["dates"]> = ["en-GB", "en-US", "de-DE", "es-ES", "fr-FR", "nl-NL", "pt-PT", "sv-SE"];
+export const signedInNowRightsValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["SignedInNow"]["rights"]> = ["work", "decide", "clear_tool", "withdraw_spec", "hold", "unlock", "introduce", "instruments", "people", "shop", "training"];
 export const sleeveFiguresByValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["SleeveFigures"]["by"]> = ["sleeve"];
 export const sleeveFiguresSchoolAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["SleeveFigures"]["school"]> = ["a new crush sleeve", "a spacer or shims in its place", "a shim under the old sleeve"];
 export const socketDriveValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Socket"]["drive"]> = ["1/4 in", "3/8 in", "1/2 in", "3/4 in", "1 in", "1 1/2 in"];

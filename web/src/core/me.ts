@@ -1,5 +1,6 @@
 import { api, ask, Problem, type Schemas } from "../api/client";
 import { forgetAnswer, keep, kept, keptAnswer, picked } from "./kept";
+import { makePressKey, signWith } from "./pressKey";
 import { tabletCore } from "./tabletCore";
 
 /** Who is at the tablet; `unproven` if they picked their name while the server was away, and typed no PIN. */
@@ -31,11 +32,23 @@ export async function readMe(): Promise<Me | null> {
   }
 }
 
+/** Somebody signs in. What they press from now on is signed with a key of this session. */
+export async function signIn(person: string, pin: string): Promise<Me> {
+  const made = await makePressKey();
+  const body = { person, pin, press_key: made?.publicHex ?? null };
+  const { press_key, ...me } = await ask(api.POST("/api/sessions", { body }));
+  await signWith(made && press_key ? { id: press_key, key: made.key } : null);
+  await forgetPicked();
+  await Promise.all([keep("device", me.device), keep("me", me)]); // the server may be away before it is asked who is here
+  return me;
+}
+
 /** Somebody picks a name without the server. No PIN is kept on a tablet: what they record waits for it. */
 export async function pickName(person: Schemas["Person"]): Promise<Me | null> {
   const device = await keptAnswer<string>("device");
   if (!device || !tabletCore.isReady) return null;
   const me: Me = { person, device, must_change: false, rights: await tabletCore.rights(person), unproven: true };
+  await signWith(null);
   await keep(PICKED, me);
   picked.here = true;
   return me;
@@ -49,7 +62,11 @@ export async function forgetPicked(): Promise<void> {
 
 /** Whoever is at the tablet leaves while the server is away: their session is ended when it is back. */
 const LEFT = "left";
-export const leaveLater = (): Promise<void> => keep(LEFT, true);
+export async function leaveLater(): Promise<void> {
+  await keep(LEFT, true);
+  await signWith(null);
+  await forgetAnswer("me");
+}
 
 /** End the session of somebody who left while the server was away, before anybody else is taken for them. */
 export async function endWhatWasLeft(): Promise<void> {

@@ -4,16 +4,16 @@ import { sendFile } from "../api/send";
 import { atDevice } from "../parts/ids";
 import { database } from "./storage";
 
-/** Keep a photo on the tablet; it goes to the server after the entry that it belongs to. */
-export async function keepPhoto(id: string, photo: File): Promise<void> {
-  await (await database).put("photos", { id, name: photo.name, content: photo });
-}
-
 /** Send the photos whose entries have arrived. */
 export async function sendPhotos(): Promise<void> {
   const kept = await database;
-  const still = new Set(outbox.all().flatMap((each) => (isWaiting(each) ? (each.photos ?? []) : [])));
-  for (const { id, name, content } of await kept.getAll("photos")) {
+  const read = kept.transaction(["outbox", "photos"]);
+  const [entries, photos] = await Promise.all([
+    read.objectStore("outbox").getAll(),
+    read.objectStore("photos").getAll(),
+  ]);
+  const still = new Set(entries.flatMap((each) => (isWaiting(each) ? (each.photos ?? []) : [])));
+  for (const { id, name, content } of photos) {
     if (still.has(id)) continue;
     const address = `/api/attachments/${id}`;
     try {

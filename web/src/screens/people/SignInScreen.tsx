@@ -2,8 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, type Schemas } from "../../api/client";
 import { meQuery, signInQuery } from "../../api/queries";
-import { keep } from "../../core/kept";
-import { forgetPicked } from "../../core/me";
+import { signIn } from "../../core/me";
 import { useAway } from "../../core/useUnsent";
 import { Field } from "../../parts/Field";
 import { newId } from "../../parts/ids";
@@ -26,12 +25,10 @@ export function SignInScreen({ door }: { door: Schemas["SignInPage"] }) {
     mutationFn: async (who: string) =>
       isNew
         ? await ask(api.POST("/api/tablets", { body: { id: newId(), name, person: who, pin } })).then(() => null)
-        : await ask(api.POST("/api/sessions", { body: { person: who, pin } })),
+        : await signIn(who, pin),
     retry: false,
     onSuccess: async (me) => {
       if (!me) return setPerson(null);
-      await forgetPicked();
-      await keep("device", me.device);
       queries.setQueryData(meQuery.queryKey, me);
     },
     onError: () => setPin(""),

@@ -1,8 +1,6 @@
 import { useState } from "react";
-import { courier } from "../../../core/courier";
-import { keepPhoto } from "../../../core/photos";
+import { outbox } from "../../../api/outbox";
 import { newId } from "../../../parts/ids";
-import { Trouble } from "../../../parts/Trouble";
 
 type Props = { onNote: (text: string, files: string[]) => void };
 
@@ -11,19 +9,13 @@ export function NoteForm({ onNote }: Props) {
   const [text, setText] = useState("");
   const [id] = useState(newId);
   const [photo, setPhoto] = useState<File | null>(null);
-  const [error, setError] = useState<unknown>(null);
   return (
     <form
       className="flex flex-wrap items-center gap-2"
-      onSubmit={async (event) => {
+      onSubmit={(event) => {
         event.preventDefault();
-        try {
-          if (photo) await keepPhoto(id, photo);
-          onNote(text, photo ? [id] : []);
-          courier.wake(); // the photo goes after it
-        } catch (refused) {
-          setError(refused);
-        }
+        if (photo) outbox.attach(id, photo);
+        onNote(text, photo ? [id] : []);
       }}
     >
       <input
@@ -44,7 +36,6 @@ export function NoteForm({ onNote }: Props) {
       <button type="submit" className="btn btn-primary" disabled={!text.trim() && !photo}>
         Keep it
       </button>
-      <Trouble error={error} />
     </form>
   );
 }
