@@ -26,7 +26,7 @@ class Session:
         said = {"person": shop.person(name), "pin": PINS[name], "press_key": self.private.public_key().public_bytes(*POINT).hex()}
         answer = self.http.post("/api/sessions", json=said)
         assert answer.status_code == 201, answer.text
-        self.key = answer.json()["press_key"]
+        self.key, self.tablet = answer.json()["press_key"], answer.json()["device"]
 
     def press(self, path: str, body: dict) -> dict:
         """What the tablet keeps of a press."""
@@ -72,10 +72,10 @@ def run(tam):
 @pytest.fixture
 def note(tam, run):
     """The body of a note in the run."""
-    return lambda name=TAM, **said: tam.entry("noted", text="the hub is clean", by=tam_or(tam, name)) | said
+    return lambda name=TAM, **said: tam.entry("noted", text="the hub is clean", by=id_of(tam, name)) | said
 
 
-def tam_or(tam, name):
+def id_of(tam, name):
     return next(each["id"] for each in tam.get("/api/sign-in")["people"] if each["name"] == name)
 
 
@@ -129,7 +129,7 @@ def test_in_a_session_that_signs_what_comes_without_a_mark_is_not_proven(tam, en
     """Pressed by one in the other's name, and left there for the other's session to deliver."""
     wren = enters(WREN)
     assert wren.deliver(wren.press(f"/api/runs/{run}/entries", note(WREN)) | {"mark": ""}).status_code == 201
-    assert tam.now(run)["unproven"] == [tam_or(tam, WREN)]
+    assert tam.now(run)["unproven"] == [id_of(tam, WREN)]
 
 
 def test_another_tablets_key_shows_nothing_here(tam, enters, run, note):
@@ -149,13 +149,20 @@ def test_a_command_that_nobody_can_be_shown_to_have_pressed_is_refused(tam, ente
     assert tam.get(f"/api/tools/{W11}") == before
 
 
-def test_a_key_ends_with_what_its_session_came_from(shop, tam, ines, enters, note):
+@pytest.mark.parametrize("ends", ["the PIN is reset", "the tablet is lost"])
+def test_a_key_ends_with_what_its_session_came_from(shop, tam, ines, enters, run, note, ends):
     name = shop.employ("mechanic")
-    theirs, run = enters(name), tam.start()
-    body = note(name)
-    pressed = theirs.press(f"/api/runs/{run}/entries", body)
-    assert ines.command(f"/api/people/{shop.person(name)}/pin", {"pin": "8305"}).status_code == 204
-    assert enters(WREN).deliver(pressed).status_code == 201
+    theirs = enters(name, ends)
+    pressed = theirs.press(f"/api/runs/{run}/entries", note(name))
+    path, body = {
+        "the PIN is reset": (f"/api/people/{shop.person(name)}/pin", {"pin": "8305"}),
+        "the tablet is lost": (f"/api/tablets/{theirs.tablet}/lost", {}),
+    }[ends]
+    kept = f"/api/people/{shop.person(name)}/data.json"
+    assert len(ines.get(kept)["keys_of_sessions"]) == 1
+    assert ines.command(path, body).status_code == 204
+    assert ines.get(kept)["keys_of_sessions"] == []
+    assert enters(WREN, TABLET if "lost" in ends else ends).deliver(pressed).status_code == 201
     assert tam.now(run)["unproven"] == [shop.person(name)]
 
 

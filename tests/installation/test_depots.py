@@ -12,7 +12,7 @@ from tight_ledger.store.depots import Depot, centre
 from tight_ledger.store.server import OWNER, SERVING
 
 PASSWORD = "between servers"
-STAYS = {"pins", "pin_attempts", "sessions", "devices", "feeds", "pairings", "instruments", "practised", "attachments"}
+STAYS = {"pins", "pin_attempts", "sessions", "press_keys", "devices", "feeds", "pairings", "instruments", "practised", "attachments"}
 pytestmark = pytest.mark.skipif(shutil.which("mariadbd", path="/usr/sbin:/usr/bin") is None, reason="MariaDB is not installed here.")
 
 

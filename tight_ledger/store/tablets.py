@@ -8,7 +8,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.errors import NotOnFile, Stale
 from tight_ledger.core.base.models import Model
-from tight_ledger.store.tables import devices, sessions
+from tight_ledger.store.tables import devices, press_keys, sessions
 
 
 class Tablet(Model):
@@ -54,6 +54,7 @@ async def lose(connection: AsyncConnection, tablet: UUID, at: datetime) -> None:
     lost = update(devices).where(devices.c.id == tablet).values(secret_hash=None, lost_at=at)
     if (await connection.execute(lost)).rowcount == 0:
         raise NotOnFile("tablet", "No tablet has this id.", "Pick one from the list.")
+    await connection.execute(delete(press_keys).where(press_keys.c.device_id == tablet))
     await connection.execute(delete(sessions).where(sessions.c.device_id == tablet))
 
 

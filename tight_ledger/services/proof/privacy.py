@@ -26,7 +26,7 @@ from tight_ledger.store import records as record_store
 from tight_ledger.store import runs as run_store
 from tight_ledger.store.ids import new_id
 from tight_ledger.store.ledger import moment
-from tight_ledger.store.tables import attachments, devices, pin_attempts, runs, sessions
+from tight_ledger.store.tables import attachments, devices, pin_attempts, press_keys, runs, sessions
 from tight_ledger.store.verification import CURVES
 
 FORMAT = "tight-ledger personal data"
@@ -132,12 +132,17 @@ async def held_about(context: Context, actor: Actor, person_id: UUID) -> bytes:
             .join(devices, devices.c.id == sessions.c.device_id, isouter=True)
             .where(sessions.c.person_id == person_id)
         )
+        keys = select(press_keys.c.device_id, press_keys.c.until, press_keys.c.public).where(press_keys.c.person_id == person_id)
         practised = await practice_store.of_person(connection, person_id)
         tried = select(pin_attempts.c.at, pin_attempts.c.good).where(pin_attempts.c.person_id == person_id).order_by(pin_attempts.c.at)
         return {
             "practised": [{"at": at.isoformat(), **result.model_dump(mode="json")} for at, result in practised],
             "format": FORMAT, "version": 1, "person": person.model_dump(mode="json"), "own_entries": own, "runs": did,
             "sessions": [{"device": row.name, "until": row.expires_at.isoformat()} for row in await connection.execute(signed_in)],
+            "keys_of_sessions": [
+                {"device": str(row.device_id), "until": row.until.isoformat(), "public": bytes(row.public).hex()}
+                for row in await connection.execute(keys)
+            ],
             "pin_attempts": [{"at": row.at.isoformat(), "good": bool(row.good)} for row in await connection.execute(tried)],
         }  # fmt: skip
 
