@@ -1,4 +1,4 @@
-"""In whose session something was pressed is shown by the key of that session, whoever's session delivers it."""
+"""A command counts for the person who pressed it, even if it is sent in somebody else's session."""
 
 import json
 from uuid import uuid4
@@ -70,13 +70,9 @@ def run(tam):
 
 
 @pytest.fixture
-def note(tam, run):
+def note(shop, tam, run):
     """The body of a note in the run."""
-    return lambda name=TAM, **said: tam.entry("noted", text="the hub is clean", by=id_of(tam, name)) | said
-
-
-def id_of(tam, name):
-    return next(each["id"] for each in tam.get("/api/sign-in")["people"] if each["name"] == name)
+    return lambda name=TAM: tam.entry("noted", text="the hub is clean", by=shop.person(name))
 
 
 def test_what_was_pressed_in_a_session_is_its_persons_whoever_delivers_it_after_it_has_ended(tam, enters, run, note):
@@ -112,7 +108,7 @@ def test_what_was_pressed_in_a_session_is_its_persons_whoever_delivers_it_after_
         "of another run",
         "after it had ended",
         "unknown key",
-        "no mark at all",
+        "a mark that cannot be read",
     ],
 )
 def test_what_cannot_be_shown_is_kept_and_not_proven(tam, enters, run, note, forge, leaves_first):
@@ -125,11 +121,11 @@ def test_what_cannot_be_shown_is_kept_and_not_proven(tam, enters, run, note, for
     assert codes(tam, run) == {"not_proven": True}
 
 
-def test_in_a_session_that_signs_what_comes_without_a_mark_is_not_proven(tam, enters, run, note):
+def test_in_a_session_that_signs_what_comes_without_a_mark_is_not_proven(shop, tam, enters, run, note):
     """Pressed by one in the other's name, and left there for the other's session to deliver."""
     wren = enters(WREN)
     assert wren.deliver(wren.press(f"/api/runs/{run}/entries", note(WREN)) | {"mark": ""}).status_code == 201
-    assert tam.now(run)["unproven"] == [id_of(tam, WREN)]
+    assert tam.now(run)["unproven"] == [shop.person(WREN)]
 
 
 def test_another_tablets_key_shows_nothing_here(tam, enters, run, note):

@@ -366,7 +366,7 @@ async def test_who_is_signed_in_goes_on_without_a_key_and_leaves_as_before(befor
     schema.migrate(before.url)
     now = datetime(2026, 1, 1, 12)
     read = await before.read(lambda connection: people.session(connection, token, now))
-    assert read == (Person(id=person, name="Tam", roles=["mechanic"]), device, False, False)
+    assert read == (Person(id=person, name="Tam", roles=["mechanic"]), device, False, None)
     await before.read(lambda connection: people.close_session(connection, token, now))
     assert await before.read(lambda connection: people.session(connection, token, now)) is None
 

@@ -5,7 +5,7 @@ from uuid import uuid4
 
 from playwright.sync_api import expect
 
-from tests.ui.tablet import Tablet
+from tests.ui.tablet import FOLLOW, Tablet
 
 
 def test_a_reset_pin_is_changed_at_the_door_and_who_has_left_is_gone(tablet, ines):
@@ -77,3 +77,18 @@ def test_a_tablet_left_alone_goes_to_the_door_with_its_work_kept_but_never_in_mi
     tablet.sees("Who are you?")
     tablet.at_the_door("Tam Reddick", "1357")
     expect(page.get_by_label("Fleet number")).to_be_visible()
+
+
+def test_a_page_that_was_open_at_the_door_signs_for_whoever_signed_in_on_another_page(tablet, tam):
+    run, second = tam.begun(), tablet.context.new_page()
+    second.goto("/")
+    expect(second.get_by_text("Who are you?")).to_be_visible()
+    tablet.sign_in_by_keyboard()
+    second.evaluate("window.dispatchEvent(new Event('visibilitychange'))")  # somebody looks at it again
+    expect(second.get_by_role("searchbox")).to_be_visible()
+    second.evaluate(FOLLOW, f"/runs/{run}")
+    tablet.page = second
+    tablet.expect_nut("1")
+    tablet.space()
+    tablet.expect_nut("6")
+    assert tam.now(run)["unproven"] == []

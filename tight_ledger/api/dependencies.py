@@ -80,7 +80,7 @@ async def signed_in_at_all(request: Request) -> Actor:
     """
     actor, mark = await _in_session(request), request.headers.get(PRESSED_IN)
     if mark is not None and (actor := await _presser(request, mark, actor)).unproven:
-        raise NotAllowed("session", "It is not known who pressed this: the session has ended.", "Whoever meant it presses again.")
+        raise NotAllowed("session", "It cannot be shown who pressed this.", "Whoever meant it signs in and presses again.")
     return actor
 
 
@@ -114,7 +114,7 @@ async def recording(request: Request) -> Actor:
         NotAllowed: a new PIN is to be chosen first; an auditor, or somebody who keeps the shop only.
     """
     deliverer, mark = await _in_session(request), request.headers.get(PRESSED_IN)
-    actor = await _presser(request, mark, deliverer) if mark is not None else replace(deliverer, unproven=deliverer.signs)
+    actor = await _presser(request, mark, deliverer) if mark is not None else replace(deliverer, unproven=deliverer.key is not None)
     if actor.must_change or "work" not in rights_of(actor.person.roles):
         actor = replace(deliverer, unproven=True)
     if actor.must_change:

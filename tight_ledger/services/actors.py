@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from uuid import UUID
 
 from tight_ledger.core.base.people import Person
+from tight_ledger.store.people import SessionKey
 
 
 @dataclass(frozen=True, slots=True)
@@ -14,7 +15,7 @@ class Actor:
     device: UUID
     must_change: bool = False
     """Whether a new PIN is to be chosen before anything else."""
-    signs: bool = False
-    """Whether the session has a key with which its tablet signs what is pressed in it."""
+    key: SessionKey | None = None
+    """Of the key pair with which the tablet signs what is pressed in the session; None if it signs nothing."""
     unproven: bool = False
-    """Whether a tablet delivers something of which it cannot show that it was pressed in a session of this person."""
+    """Whether a tablet sent this without showing that this person pressed it."""

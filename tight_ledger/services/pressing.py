@@ -1,6 +1,6 @@
-"""In whose session something was pressed: shown by the key of that session, whoever's session delivers it later."""
+"""Who pressed a command: its session's key shows it, even if the command is sent in somebody else's session."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, timedelta
 from uuid import UUID
 
@@ -73,11 +73,13 @@ async def presser(context: Context, deliverer: Actor, signed: Signed | None, wai
         The person of the key. Where it is not known, is of another tablet, had ended before, or signed something else: the
         deliverer, as one who cannot show it.
     """
-    unshown = Actor(deliverer.person, deliverer.device, deliverer.must_change, deliverer.signs, unproven=True)
+    unshown = replace(deliverer, unproven=True)
     if signed is None:
         return unshown
+    if deliverer.key is not None and signed.key == deliverer.key.id:
+        return deliverer if holds(deliverer.key.public, signed) else unshown
     key = await context.database.run(lambda connection: press_keys.key_of(connection, signed.key))
     pressed_at = moment((context.now() - waited).astimezone(UTC))
     if key is None or key.device != deliverer.device or pressed_at > key.until or not holds(key.public, signed):
         return unshown
-    return Actor(key.person, key.device, key.must_change, signs=True)
+    return Actor(key.person, key.device, key.must_change)

@@ -114,15 +114,28 @@ async def open_session(
     await connection.execute(insert(sessions).values(given))
 
 
-async def session(connection: AsyncConnection, token_hash: bytes, now: datetime) -> tuple[Person, UUID, bool, bool] | None:
-    """Who works, on which device, whether their PIN is to be changed first, and whether their presses are signed."""
+@dataclass(frozen=True, slots=True)
+class SessionKey:
+    """The public key of a session that has not ended."""
+
+    id: UUID
+    public: bytes
+
+
+async def session(connection: AsyncConnection, token_hash: bytes, now: datetime) -> tuple[Person, UUID, bool, SessionKey | None] | None:
+    """Who works, on which device, whether their PIN is to be changed first, and the key that their presses are signed with."""
+    who = (people.c.id, people.c.name, people.c.roles, people.c.must_change)
     query = (
-        select(people.c.id, people.c.name, people.c.roles, people.c.must_change, sessions.c.device_id, sessions.c.key_id)
+        select(*who, sessions.c.device_id, sessions.c.key_id, press_keys.c.public)
         .join(sessions, sessions.c.person_id == people.c.id)
+        .outerjoin(press_keys, press_keys.c.id == sessions.c.key_id)
         .where(sessions.c.token_hash == token_hash, sessions.c.expires_at > now)
     )
     row = (await connection.execute(query)).first()
-    return (person_of(row), row.device_id, row.must_change, row.key_id is not None) if row else None
+    if row is None:
+        return None
+    key = SessionKey(row.key_id, bytes(row.public)) if row.public is not None else None
+    return person_of(row), row.device_id, row.must_change, key
 
 
 @dataclass(frozen=True, slots=True)

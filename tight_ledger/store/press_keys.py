@@ -33,7 +33,7 @@ async def keep(connection: AsyncConnection, key: UUID, public: bytes, person: UU
 
 
 async def key_of(connection: AsyncConnection, key: UUID) -> PressKey | None:
-    """A key; None if there is none of this id, or whoever it belongs to has left."""
+    """The key with this id; None if there is no such key, or if its owner has left."""
     columns = (press_keys.c.device_id, press_keys.c.public, press_keys.c.until)
     query = (
         select(people.c.id, people.c.name, people.c.roles, people.c.must_change, *columns)

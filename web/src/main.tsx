@@ -7,7 +7,6 @@ import { BrowserRouter } from "react-router";
 import { Problem } from "./api/client";
 import { openOutbox } from "./api/outbox";
 import { App } from "./app";
-import { openPressKey } from "./core/pressKey";
 import { reach } from "./core/reach";
 import { Broken } from "./parts/Broken";
 import { applyTheme } from "./parts/Dock";
@@ -23,8 +22,7 @@ const queries = new QueryClient({
   },
 });
 applyTheme();
-await openOutbox(); // what an earlier version kept there was not pressed now, and is not signed
-await openPressKey();
+await openOutbox();
 reach.begin();
 reach.watch(() => {
   if (!reach.away) queries.invalidateQueries();

@@ -44,8 +44,8 @@ def kept_back(context: Context, tablet: UUID, waited_ms: int, *, explained: bool
 
 
 def unproven(actor: Actor, by: UUID, *, claimed: bool | None) -> bool | None:
-    """The server's own mark on what nobody proved: it is in the name of another than the person in whose session it was pressed,
-    or cannot be shown to have been pressed there.
+    """Whether the server marks an entry as not proven. It does if the entry names somebody other than the person who pressed it,
+    or if it cannot be shown who pressed it. None instead of False, so that a proven entry keeps its form.
 
     Args:
         by: in whose name it was recorded.

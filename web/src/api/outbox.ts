@@ -72,31 +72,10 @@ class DurableOutbox implements Outbox {
   all = (): readonly Kept[] => [...this.kept.values()].sort((early, late) => (early.number ?? 0) - (late.number ?? 0));
 
   async put(kept: Kept): Promise<void> {
-    const number = kept.number ?? this.numbers.get(kept.id) ?? this.last + 1;
-    this.numbers.set(kept.id, number);
-    this.last = Math.max(this.last, number);
+    const number = this.numberOf(kept);
     const { mark: _, ...pressed } = kept;
     const mark = await this.markFor(kept);
-    const next: Kept = { ...pressed, number, ...(mark ? { mark } : {}) };
-    try {
-      const written = (await database).transaction(["outbox", "photos"], "readwrite", { durability: "strict" });
-      const photos = (kept.photos ?? []).flatMap((id) => {
-        const content = this.attached.get(id);
-        return content ? [written.objectStore("photos").put({ id, name: content.name, content })] : [];
-      });
-      await Promise.all([written.objectStore("outbox").put(next), ...photos, written.done]);
-      for (const id of kept.photos ?? []) this.attached.delete(id);
-    } catch {
-      throw new Problem(507, FULL);
-    }
-    this.tell({ put: next });
-  }
-
-  /** What was written down before keeps its mark, or goes without; what is pressed now gets one. */
-  private markFor({ id, method, address, body }: Kept): Promise<string | undefined> | string | undefined {
-    const before = this.kept.get(id);
-    const isTheSame = before && JSON.stringify(before.body) === JSON.stringify(body);
-    return isTheSame ? before.mark : markOf(method, address, body);
+    await this.write({ ...pressed, number, ...(mark ? { mark } : {}) });
   }
 
   attach(id: string, photo: File): void {
@@ -113,12 +92,40 @@ class DurableOutbox implements Outbox {
     return () => this.watching.delete(changed);
   };
 
-  /** What an earlier version kept in the browser's storage. */
+  private numberOf({ id, number = this.numbers.get(id) ?? this.last + 1 }: Kept): number {
+    this.numbers.set(id, number);
+    this.last = Math.max(this.last, number);
+    return number;
+  }
+
+  private async write(next: Kept): Promise<void> {
+    try {
+      const written = (await database).transaction(["outbox", "photos"], "readwrite", { durability: "strict" });
+      const photos = (next.photos ?? []).flatMap((id) => {
+        const content = this.attached.get(id);
+        return content ? [written.objectStore("photos").put({ id, name: content.name, content })] : [];
+      });
+      await Promise.all([written.objectStore("outbox").put(next), ...photos, written.done]);
+      for (const id of next.photos ?? []) this.attached.delete(id);
+    } catch {
+      throw new Problem(507, FULL);
+    }
+    this.tell({ put: next });
+  }
+
+  /** What was written down before keeps its mark, or goes without; what is pressed now gets one. */
+  private markFor({ id, method, address, body }: Kept): Promise<string | undefined> | string | undefined {
+    const before = this.kept.get(id);
+    const isTheSame = before && JSON.stringify(before.body) === JSON.stringify(body);
+    return isTheSame ? before.mark : markOf(method, address, body);
+  }
+
+  /** What an earlier version kept in the browser's storage. It was not pressed now, and gets no mark. */
   private async bringOver(): Promise<void> {
     const names = Object.keys(localStorage).filter((name) => name.startsWith(EARLIER));
     const found = names.map((name) => JSON.parse(localStorage.getItem(name) ?? "null") as Kept);
     for (const kept of found.sort((early, late) => early.at.localeCompare(late.at))) {
-      await this.put(kept);
+      await this.write({ ...kept, number: this.numberOf(kept) });
       localStorage.removeItem(EARLIER + kept.id);
     }
   }

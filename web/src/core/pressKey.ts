@@ -1,9 +1,9 @@
 import { database } from "./storage";
 
 /**
- * The key of a session. Its private half is made on this tablet, leaves it never and cannot be read by any script; the server
- * knows the public one. What is pressed is signed with it, so that it counts for whoever pressed it, whoever is signed in when
- * it is sent.
+ * The key pair of a session. The private key is made on this tablet, never leaves it, and no script can read it; the server knows
+ * the public key. Each command is signed when it is pressed. So it counts for the person who pressed it, even if somebody else is
+ * signed in when it is sent.
  */
 type PressKey = { id: string; key: CryptoKey };
 /** Beside what is kept for whoever is signed in: it is forgotten with it. */
@@ -11,14 +11,7 @@ const NAME = "press-key";
 const CURVE = { name: "ECDSA", namedCurve: "P-256" };
 const SIGNING = { name: "ECDSA", hash: "SHA-256" };
 
-let here: PressKey | null = null;
-
-/** Read the key of whoever was at this tablet last. Nothing is pressed before. */
-export async function openPressKey(): Promise<void> {
-  here = ((await (await database).get("answers", NAME)) as PressKey | undefined) ?? null;
-}
-
-/** A pair of keys for somebody who signs in; none where the browser makes none, because the page did not come in safety. */
+/** A pair of keys for somebody who signs in; none where the browser makes none, because the page came over plain HTTP. */
 export async function makePressKey(): Promise<{ publicHex: string; key: CryptoKey } | null> {
   if (!crypto.subtle) return null;
   const pair = await crypto.subtle.generateKey(CURVE, false, ["sign", "verify"]);
@@ -27,16 +20,16 @@ export async function makePressKey(): Promise<{ publicHex: string; key: CryptoKe
 
 /** The server knows it: what is pressed from now on is signed with it. */
 export async function signWith(next: PressKey | null): Promise<void> {
-  here = next;
   const answers = await database;
   if (next) await answers.put("answers", next, NAME).catch(() => undefined);
   else await answers.delete("answers", NAME);
 }
 
-/** The mark of what is pressed now; none if nobody is signed in with a key. */
+/** The mark of what is pressed now; none if nobody is signed in with a key. Every tab reads the key of whoever is signed in now. */
 export async function markOf(method: string, address: string, body: unknown): Promise<string | undefined> {
-  if (!here) return undefined;
-  const { id, key } = here;
+  const kept = (await (await database).get("answers", NAME).catch(() => undefined)) as PressKey | undefined;
+  if (!kept) return undefined;
+  const { id, key } = kept;
   const [path] = address.split("?");
   const text = new TextEncoder().encode(`${method} ${path}\n${JSON.stringify(body)}`);
   const signature = await crypto.subtle.sign(SIGNING, key, text).catch(() => null); // a press is taken without, too
