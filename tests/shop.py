@@ -258,12 +258,14 @@ class Hand:
 
     def add_tool(self, tool: dict) -> httpx.Response:
         """Into the crib; a wrench that is set by lines is read back as it is described."""
-        seen = None
+        seen = {}
         if tool["kind"] == "wrench":
             drawn = self.http.post("/api/tools/scale", json=tool).json()
-            set_to = scale(Wrench.model_validate(tool), drawn["figure"])
-            seen = {"line": set_to.line, "thimble": set_to.thimble or 0} if drawn["needed"] else None
-        return self.http.post("/api/tools", json={"id": tool["id"], "tool": tool, "seen": seen})
+            sides = zip(("seen", "seen_second"), Wrench.model_validate(tool).sides(), (drawn, drawn["second"]), strict=False)
+            for name, side, proof in sides:
+                set_to = scale(side, proof["figure"])
+                seen[name] = {"line": set_to.line, "thimble": set_to.thimble or 0} if proof["needed"] else None
+        return self.http.post("/api/tools", json={"id": tool["id"], "tool": tool} | seen)
 
     def get(self, path: str, **query):
         answer = self.http.get(path, params=query)
@@ -284,6 +286,10 @@ class Hand:
             "specs": [{"spec": part["file"]["spec"], "status": part["file"]["status"], "checked": part["checked"]} for part in specs],
         }
         return taken
+
+    def places(self) -> list[dict]:
+        """The places that need somebody, as the home screen lists them by machine."""
+        return [place for line in self.get("/api/dashboard")["bay"] for place in line["places"]]
 
     def machine(self, maker_model: str = "Fennick Causeway 12", meters=("km",)) -> str:
         body = {"id": str(uuid4()), "fleet_number": f"T-{uuid4().hex[:6]}", "maker_model": maker_model, "meters": meters}

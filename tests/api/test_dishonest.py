@@ -79,7 +79,7 @@ def test_a_stored_plan_that_cannot_be_folded_and_a_spec_that_cannot_be_read_take
     owner.execute(text("UPDATE spec_revisions SET content = '{}' WHERE spec_id = :s AND revision = 1"), {"s": spec.hex})
     try:
         assert set(lists_of(tam, machine).values()) == {200}
-        assert other in {place["run"] for place in tam.get("/api/dashboard")["attention"]}
+        assert other in {place["run"] for place in tam.places()}
         assert tam.along()["pack"]["specs"]
     finally:
         owner.execute(text("UPDATE spec_revisions SET content = :c WHERE spec_id = :s AND revision = 1"), {"s": spec.hex, "c": content})

@@ -11,7 +11,7 @@ import pytest
 
 def attention(hand, machine):
     on_machine = hand.get(f"/api/machines/{machine}")["attention"]
-    at_home = [p for p in hand.get("/api/dashboard")["attention"] if p["machine"] == machine]
+    at_home = [p for p in hand.places() if p["machine"] == machine]
     assert on_machine == at_home
     return [p["standing"] for p in on_machine]
 
@@ -93,7 +93,8 @@ def test_the_retorque_comes_due_and_is_a_run_of_its_own(tam, machine):
     assert due() == [("waiting", "after 80 km: 0 km run")]
     tam.command(f"/api/machines/{machine}/meters", {"kind": "km", "figure": 1081})
     assert due() == [("due", "after 80 km: 81 km run")]
-    assert machine in [f["machine"] for f in tam.get("/api/dashboard")["followups"]]
+    [line] = [line for line in tam.get("/api/dashboard")["bay"] if line["machine"] == machine]
+    assert (line["state"], line["wanted"], len(line["followups"])) == ("due", "rear left: after 80 km: 81 km run", 1)
     first = tam.start(machine, procedure="retorque", meters=[{"kind": "km", "figure": 1081}])
     tam.go_on(first, moved=lambda pull: pull == "check~1:3")
     tam.finish(first)

@@ -71,7 +71,7 @@ def test_a_run_that_cannot_be_read_is_shown_as_that_and_takes_no_list_down_and_a
     run = tam.start(machine)
     with from_a_later_version(owner, run):
         assert tam.http.get(f"/api/runs/{run}/now").status_code == 422
-        for places in (tam.get("/api/dashboard")["attention"], tam.get(f"/api/machines/{machine}")["attention"]):
+        for places in (tam.places(), tam.get(f"/api/machines/{machine}")["attention"]):
             [shown] = [place for place in places if place["run"] == run]
             assert (shown["unreadable"], shown["position"]) == (True, "rear left")
         end = {"outcome": "do not move", "text": "nobody can read it; all nuts pulled anew", "seq": 2, "at_device": tam.clock.isoformat()}
@@ -133,7 +133,7 @@ def test_what_came_later_counts_whatever_the_clock_says(tmp_path: Path):
         shop.clock.wind(hours=-2)
         worse = tam.start(machine)
         assert tam.finish(worse, "do not move", "a stud is cracked").status_code == 201
-        [place] = [each for each in tam.get("/api/dashboard")["attention"] if each["machine"] == machine]
+        [place] = [each for each in tam.places() if each["machine"] == machine]
         assert (place["run"], place["standing"]) == (worse, "do not move")
         for _ in range(8):
             refused = tam.http.post("/api/sessions", json=wrong)

@@ -66,8 +66,14 @@ def test_the_week_names_what_was_done_and_leads_to_it(tam):
     assert date.fromisoformat(week["monday"]).weekday() == 0
     assert sum(day["counts"].get("good", 0) for day in week["outcomes"]) == sum(each["standing"] == "good" for each in week["done"])
     assert sum(day["counts"].get("pulls", 0) for day in week["pulls"]) >= 40
-    rows = list(csv.DictReader(StringIO(tam.http.get("/api/week.csv").text)))
-    assert {row["run"] for row in rows} == {each["run"] for each in week["done"]}
+    done, *others = tam.http.get("/api/week.csv").text.split("\r\n\r\n")
+    assert {row["run"] for row in csv.DictReader(StringIO(done))} == {each["run"] for each in week["done"]}
+    tables = {name: list(csv.DictReader(StringIO(rows))) for name, _, rows in (each.partition("\r\n") for each in others)}
+    followups = [each for line in week["bay"] for each in line["followups"]]
+    assert {row["run"] for row in tables["open"]} == {place["run"] for line in week["bay"] for place in line["places"]}
+    for name, statuses in (("missed", ["overdue"]), ("due", ["due", "soon"])):
+        assert [row["after run"] for row in tables[name]] == [each["root"] for each in followups if each["due"]["status"] in statuses]
+    assert {row["id"] for row in tables["in doubt"]} == {tool["id"] for tool in week["in_doubt"]}
     printed = PdfReader(BytesIO(tam.http.get("/api/week.pdf").content))
     assert f"Done: {len(week['done'])}" in " ".join(page.extract_text() for page in printed.pages)
     before = date.fromisoformat(week["monday"]) - timedelta(days=21)

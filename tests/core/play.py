@@ -91,8 +91,8 @@ class Run:
         common = {"pull": now.pull, "fastener": now.fastener}
         if now.ask == "set":
             return self.add("set", setting=now.acts[0].setting, tools=(self.tool_of(now.pull),))
-        if now.not_before is not None:
-            common["after_s"] = max(6, (now.not_before - self.entries[-1].at_device).total_seconds())
+        if now.wait is not None:
+            common["after_s"] = max(6, now.wait.seconds - (self.entries[-1].at_device - now.wait.at_device).total_seconds())
         if now.ask == "angle":
             reading = Reading(figure=now.degrees_left + now.windup_deg, unit="°")
             return self.add("pulled", how="gauge", counts="swing", reading=reading, **common | fields)

@@ -11,6 +11,7 @@ from tight_ledger.core.base.bands import Reading
 from tight_ledger.core.base.errors import MustAsk
 from tight_ledger.core.base.parsing import parse_measured, parse_torque
 from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.kinds.readings import Instant
 from tight_ledger.core.planning.ranking import equip
 from tight_ledger.core.records.entries import Report
 from tight_ledger.core.runs.accepting import ask_first
@@ -23,12 +24,17 @@ AT_300 = joint({"id": "t", "kind": "torque", "at": parse_torque("280–320 N·m"
 RUNGS = [parse_torque(f"{n}–{n + 10} N·m").model_dump() for n in (50, 60)]
 
 
+def moment(report):
+    """A moment at a tablet whose clock goes as the server's does."""
+    return Instant(uuid4(), report.at_device, report.at_device)
+
+
 def ask_about(spec, tool=ANY_WRENCH, *, kind="pulled", pull="t:1", reading, **more):
     run = Run(plan_of(spec, ANY_WRENCH))
     report = Report(
         id=uuid4(), kind=kind, by=run.person, at_device=START, pull=pull, how="typed", reading=reading, tools=(tool.id,), **more
     )
-    ask_first(run.plan, Policy(), run.state, (equip(tool, (), 0, Policy())[0],), (), None, report)
+    ask_first(run.plan, Policy(), run.state, (equip(tool, (), 0, Policy())[0],), (), None, report, moment(report))
 
 
 @pytest.mark.parametrize(
@@ -61,7 +67,7 @@ def test_a_length_is_asked_about_by_what_it_differs_from_the_one_before(nought, 
 
     def typed(figure):
         report = Report(id=uuid4(), kind="measured", by=run.person, at_device=START, pull="stretch:1", how="typed", reading=shown(figure))
-        ask_first(run.plan, Policy(), run.state, (equip(ANY_WRENCH, (), 0, Policy())[0],), (), None, report)
+        ask_first(run.plan, Policy(), run.state, (equip(ANY_WRENCH, (), 0, Policy())[0],), (), None, report, moment(report))
 
     typed(honest)
     with pytest.raises(MustAsk, match="differs by"):

@@ -3,6 +3,7 @@
 from datetime import timedelta
 from uuid import uuid4
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -100,6 +101,23 @@ class TestAWaitAcrossTwoTablets:
     def test_done_in_time_and_delivered_later_it_is_in_time(self):
         assert self.after({"at_most_s": 600}, done_s=500, came_s=7_200) == []
         assert self.after({"at_most_s": 600}, done_s=700, came_s=7_200) == ["late"]
+
+
+@given(gaps=st.lists(st.integers(6, 90), min_size=3, max_size=3), then=st.integers(6, 400), limit=st.integers(20, 300))
+@pytest.mark.parametrize("runs_from", [None, "first", "last"])
+@examples(60)
+def test_a_time_runs_from_the_first_entry_or_the_last_as_the_spec_says(runs_from, gaps, then, limit):
+    """If it says nothing, a limit runs from the first and a wait from the last: sealant on four studs, one after the other."""
+    timing = {"after": "coat", "runs_from": runs_from}
+    coat = {"id": "coat", "kind": "loosen", "amount": 0.1, "unit": "turns"}
+    for bound, otherwise in (("at_most_s", "first"), ("at_least_s", "last")):
+        run = Run(plan_of(joint(coat, SNUG | {"timing": timing | {bound: limit}})))
+        for label, gap in zip("1324", (6, *gaps), strict=True):
+            run.add("loosened", pull=f"coat:{label}", fastener=label, after_s=gap)
+        run.click("snug:1", after_s=then)
+        passed = then + (sum(gaps) if (runs_from or otherwise) == "first" else 0)
+        wrong = passed > limit if bound == "at_most_s" else passed < limit
+        assert run.codes == ([{"at_most_s": "late", "at_least_s": "early"}[bound]] if wrong else [])
 
 
 def test_a_time_is_said_in_a_unit_that_a_person_reads():

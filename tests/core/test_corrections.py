@@ -1,5 +1,6 @@
 """What an entry may do is said by its kind: what may be corrected, what answers a choice, whose pull it is, what is one pull."""
 
+from datetime import timedelta
 from uuid import uuid4
 
 import pytest
@@ -13,6 +14,7 @@ from tests.examples import examples
 from tight_ledger.core.base.bands import Reading
 from tight_ledger.core.base.errors import Invalid, MustAsk, NotAllowed
 from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.kinds.readings import Instant
 from tight_ledger.core.records.corrections import MOVED
 from tight_ledger.core.records.entries import Entry, Flag, Report, Started
 from tight_ledger.core.records.plans import Tooling
@@ -28,13 +30,17 @@ def nm(figure):
     return Reading(figure=figure, unit="N·m")
 
 
-def offer(run, roles=("mechanic",), **said):
-    """What the rules make of a report."""
+def offer(run, roles=("mechanic",), at=None, **said):
+    """What the rules make of a report.
+
+    Args:
+        at: when it was done; by default on the run's tablet, whose clock goes as the server's does.
+    """
     report = Report(
         **{"id": uuid4(), "by": run.person, "at_device": run.entries[-1].at_device if run.entries else "2026-03-02T08:00Z"} | said
     )
     started = Started.model_construct(plan=run.plan, policy=run.policy, tooling=(Tooling(wrench=LONG),), gauges=())
-    return accept(started, run.state, run.entries, roles, report)
+    return accept(started, run.state, run.entries, roles, report, at or Instant(run.tablet, report.at_device, report.at_device))
 
 
 def begun(plan=SMALL, **policy):
@@ -159,6 +165,11 @@ def test_past_its_time_a_pull_is_asked_about_first():
     with pytest.raises(MustAsk, match="ran out"):
         offer(run, **late)
     assert offer(run, affirmed=("late",), **late)
+    slow = Instant(uuid4(), late["at_device"], bead.done_at + timedelta(seconds=20))  # another tablet, whose clock is half an hour ahead
+    assert offer(run, at=slow, **late)
+    slower = Instant(uuid4(), bead.at_device, bead.done_at + timedelta(seconds=31))
+    with pytest.raises(MustAsk, match="ran out 1 s ago"):
+        offer(run, at=slower, **late | {"at_device": bead.at_device})
 
 
 # what must hold for any plan and any reports --------------------------------------------------------------------------

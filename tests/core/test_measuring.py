@@ -11,6 +11,7 @@ from tight_ledger.core.base.bands import Band, Reading
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.parsing import parse_measured
 from tight_ledger.core.base.policy import Policy
+from tight_ledger.core.kinds.readings import Instant
 from tight_ledger.core.machines.positions import Position
 from tight_ledger.core.records.entries import Report, Started
 from tight_ledger.core.runs.accepting import accept
@@ -52,7 +53,8 @@ class Measured:
         if "needle" not in fields:
             fields["reading"] = Reading(figure=figure, unit=unit, where="gauge", radius_mm=radius_mm)
         report = Report(**said | fields, affirmed=("unit",))
-        accepted = accept(self.started, self.state, self.run.entries, ("mechanic",), report)
+        at = Instant(self.run.tablet, report.at_device, report.at_device)
+        accepted = accept(self.started, self.state, self.run.entries, ("mechanic",), report, at)
         self.run.add(accepted.pop("kind"), **{name: value for name, value in accepted.items() if name not in ("id", "by", "at_device")})
         return self
 

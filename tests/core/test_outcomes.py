@@ -29,7 +29,7 @@ def test_good_is_for_clean_runs():
     assert judge(Run(SMALL).go_on(), "good") == ()
     with pytest.raises(Invalid, match="nuts 2, 4: pulled twice"):
         judge(bad_run(), "good")
-    with pytest.raises(Invalid, match="nuts 1, 2, 3, 4: not finished"):
+    with pytest.raises(Invalid, match="not begun"):
         judge(Run(SMALL), "good")
 
 
@@ -48,6 +48,21 @@ def test_abandoning_names_what_was_pulled():
     assert judge(run, "abandoned", text="wrong spec")[-2:] == ("nuts 1, 3: already pulled", "wrong spec")
     with pytest.raises(Invalid, match="reason is missing"):
         judge(run, "abandoned")
+
+
+@pytest.mark.parametrize(
+    ("until", "words"),
+    [
+        ("s1:2", "stage 1 of 2: 2 of 4 done"), ("s2:1", "stage 1 of 2 done"), ("s2:2", "nuts 2, 4: not finished"),
+        ("s1:1", "not begun"),
+    ],
+)  # fmt: skip
+def test_what_is_not_finished_is_said_as_how_far_it_came(until, words):
+    """Where every fastener is left to do, a list of all of them says nothing."""
+    run = Run(SMALL).go_on(until=until)
+    assert reasons(run.plan, run.state) == (words,)
+    if until == "s2:1":  # all of them were pulled: that is what the stage says
+        assert judge(run, "abandoned", text="the phone") == (words, "the phone")
 
 
 def test_do_not_move_names_what_turned_in_the_last_check():

@@ -183,6 +183,19 @@ def test_a_wrench_with_two_sides_is_read_by_either():
         two.read_in("kgf·m")
 
 
+def test_both_sides_of_a_wrench_are_read_back():
+    """The second has its own lines: every 5 from 30, where somebody might describe lines every 10."""
+    two = wrench(40, 210, 1, 10, second=ScaleSide(unit="lbf·ft", lowest=30, highest=155, graduation=1, body_graduation=5))
+    asked = proof(two)
+    assert (asked.figure, asked.second.figure, asked.second.scale.unit) == (129, 94, "lbf·ft")
+    main = Seen(line=120, thimble=9)
+    require_read_back(two, main, Seen(line=90, thimble=4))
+    for second, why in ((None, "Nobody has read"), (Seen(line=85, thimble=4), "reads 89, not 94 lbf·ft")):
+        with pytest.raises(Invalid, match=why) as refused:
+            require_read_back(two, main, second)
+        assert refused.value.field == "seen_second"
+
+
 def test_keying_in_step_by_step():
     keys = scale(wrench(10, 200, 0.1, construction="electronic with angle"), 89.2).steps
     assert keys[2:4] == ("Press the unit key until it shows N·m.", "Key in 89.2.")

@@ -107,6 +107,14 @@ def test_the_other_kinds(step, words):
     assert next(read_aloud(spec, spec.procedures["tighten"], Stages((), ()))).words == words
 
 
+def test_where_a_time_could_run_from_several_entries_it_is_said_from_which():
+    coat = {"id": "coat", "kind": "loosen", "unit": "turns", "amount": 1}
+    steps = [coat, {"id": "x", "kind": "torque", "share": 1, "timing": {"after": "coat", "at_most_s": 300, "at_least_s": 20}}]
+    spec = wheel_spec(steps=steps)
+    told = [line.words for line in read_aloud(spec, spec.procedures["tighten"], Stages((), ()))]
+    assert told[1] == "all to the figure (not before 20 s after the last entry of coat, within 5 min of the first entry of coat)"
+
+
 def test_the_sheet_says_what_is_new_and_what_stands_where():
     said = sheet(DEMO["Lapwing Rocker shaft"], Policy())
     assert said.parts == ("The thin-bodied bolt stands at 5: oil flows past it into the shaft.",)

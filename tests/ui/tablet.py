@@ -113,6 +113,10 @@ class Tablet:
     def sees(self, text: str) -> None:
         expect(self.page.get_by_text(text).first).to_be_visible()
 
+    def unfold(self, what: str) -> None:
+        """Open what is folded under these words."""
+        self.page.locator("summary").filter(has_text=what).click()
+
     def comes_to_rest(self) -> None:
         """Every change of colour and place that has begun has ended."""
         self.page.evaluate(AT_REST)

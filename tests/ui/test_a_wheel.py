@@ -79,6 +79,7 @@ def test_from_the_door_to_the_job_card_by_keyboard_and_foot_switch(tablet, fleet
     tablet.tap("Sign as Tam Reddick")
     tablet.sees("Signed: Tam Reddick")
     tablet.sees("Every entry's seal holds.")
+    tablet.unfold("Recorded: ")
     tablet.sees("nut 8, check 1 of at most 3: turned at 585 N·m")
     tablet.sees("set to 350 N·m")
 
@@ -196,7 +197,7 @@ def test_end_it_red_and_see_it_red_everywhere(tablet, run, tam):
     tablet.sees("Do not move")
     fleet = tam.get(f"/api/runs/{run}/sheet")["machine"]["fleet_number"]
     tablet.open("/")
-    red = page.get_by_role("link", name=f"{fleet} · rear left · do not move")
+    red = page.get_by_role("link", name=f"do not move {fleet}")
     expect(red).to_be_visible()
     page.context.clear_cookies(name="tight_session")
     tablet.sign_in("Ines Okoro")

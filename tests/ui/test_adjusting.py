@@ -49,6 +49,7 @@ def test_a_hub_from_its_first_reading_to_its_card(tablet, hub):
     tablet.press_until("Finish")
     tablet.space()
     tablet.tap("Good: end it")
+    tablet.unfold("Recorded: ")
     tablet.sees("2 positions looser; proposed: Loosen by 1 position")
     tablet.sees("left so; proposed: 0.090 mm lies in the band")
 

@@ -179,6 +179,7 @@ def test_a_pause_a_note_and_a_photo_stand_on_the_card(tablet, tam, tmp_path):
     tablet.tap("Keep it")
     expect(page.get_by_label("note", exact=True)).to_be_hidden()
     tablet.open(f"/runs/{run}/card")
+    tablet.unfold("Recorded: ")
     tablet.sees("paused (the phone)")
     tablet.sees("noted (seat of 4 is rusty)")
     expect(page.get_by_role("img", name="kept with this entry")).to_be_visible()

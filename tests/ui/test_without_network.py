@@ -63,6 +63,21 @@ def test_off_in_mid_pass_every_press_counts_once_on_the_right_nut_and_arrives(he
     tablet.open(f"/runs/{run}").expect_nut(ORDER[5])
 
 
+def test_a_clock_that_is_put_right_while_a_press_waits_makes_it_no_older(held, tam, shop):
+    run = tam.begun()
+    tablet = held(run)
+    tablet.context.clock.set_system_time(tablet.clock)  # from here on its clock goes, and somebody sets it
+    tablet.context.set_offline(True)
+    tablet.expect_nut(ORDER[0])
+    tablet.page.keyboard.press("Space")
+    tablet.sees("Not sent yet: 1")
+    tablet.context.clock.set_system_time(tablet.clock + timedelta(days=400))
+    tablet.context.set_offline(False)
+    expect(tablet.page.get_by_text("Not sent yet")).to_have_count(0)
+    [entry] = [each for each in tam.get(f"/api/runs/{run}/stream")["entries"] if each["kind"] == "pulled"]
+    assert entry["waited_ms"] < timedelta(days=1).total_seconds() * 1_000
+
+
 def test_what_is_unlikely_is_asked_by_the_tablet_itself(held, tam):
     run = tam.begun()
     tablet = held(run)

@@ -9,11 +9,12 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.settings import shift_at, shift_ends
+from tight_ledger.services.bay import MachineInBay, by_machine
 from tight_ledger.services.checkpoints import Verification, last_verified
 from tight_ledger.services.context import Context
 from tight_ledger.services.notices import NoticeNow, notices
 from tight_ledger.services.specs.revisions import ToCheck, to_check
-from tight_ledger.services.standing import OpenFollowup, PlaceNow, attention, open_followups
+from tight_ledger.services.standing import attention, open_followups
 from tight_ledger.store.tables import backups
 
 LITTLE_ROOM_MB = 2_000
@@ -23,8 +24,8 @@ LITTLE_ROOM_MB = 2_000
 class Dashboard(Model):
     """What needs somebody, over all machines."""
 
-    attention: tuple[PlaceNow, ...]
-    followups: tuple[OpenFollowup, ...]
+    bay: tuple[MachineInBay, ...]
+    """The machines that need somebody, and those of which something is to come; the most serious first."""
     notices: tuple[NoticeNow, ...]
     """Those that are not worked off."""
     to_check: tuple[ToCheck, ...]
@@ -49,8 +50,7 @@ async def dashboard(context: Context) -> Dashboard:
         last = (await connection.execute(select(backups.c.at).order_by(backups.c.at.desc()).limit(1))).scalar()
         waiting, many = await to_check(connection)
         return Dashboard(
-            attention=tuple(await attention(context, connection, None)),
-            followups=tuple(await open_followups(context, connection)),
+            bay=by_machine(await attention(context, connection, None), await open_followups(context, connection)),
             notices=tuple(each for each in said if each.left > 0),
             to_check=tuple(waiting),
             to_check_in_all=many,

@@ -12,7 +12,10 @@ from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.settings import Dates, shift_at
 from tight_ledger.core.records.entries import Outcome
+from tight_ledger.core.runs.bay import MOST_SERIOUS_FIRST, place_state
 from tight_ledger.core.runs.summary import RunSummary
+from tight_ledger.core.specs.followups import DueStatus
+from tight_ledger.services.bay import MachineInBay, by_machine
 from tight_ledger.services.context import Context
 from tight_ledger.services.notices import NoticeNow, notices
 from tight_ledger.services.people import names_shown
@@ -65,11 +68,8 @@ class Week(Model):
     dates: Dates
     monday: date
     done: tuple[DoneLine, ...]
-    open: tuple[PlaceNow, ...]
-    due: tuple[OpenFollowup, ...]
-    """Due now or soon."""
-    missed: tuple[OpenFollowup, ...]
-    """Overdue."""
+    bay: tuple[MachineInBay, ...]
+    """The machines that need somebody; follow-ups that are overdue, due or soon due."""
     in_doubt: tuple[ToolLine, ...]
     """Wrenches that are set aside or due for a check."""
     notices: tuple[NoticeNow, ...]
@@ -80,6 +80,16 @@ class Week(Model):
     """By day of the week: how runs ended."""
     ahead: tuple[DayCount, ...]
     """By day from today on: re-torques that have that day as their last."""
+
+    @property
+    def open(self) -> list[PlaceNow]:
+        """The places that need somebody, the most serious first."""
+        places = [place for line in self.bay for place in line.places]
+        return sorted(places, key=lambda place: MOST_SERIOUS_FIRST.index(place_state(place.standing, unreadable=place.unreadable)))
+
+    def following(self, *statuses: DueStatus) -> list[OpenFollowup]:
+        """The follow-ups of these statuses."""
+        return [each for line in self.bay for each in line.followups if each.due.status in statuses]
 
 
 def monday_of(day: date) -> date:
@@ -114,9 +124,7 @@ async def week(context: Context, monday: date | None = None) -> Week:
         return Week(
             shop=shop.name, time_zone=shop.time_zone, dates=shop.dates, monday=first,
             done=tuple(_done(row, summary, names, fleet, shop) for row, summary in ended),
-            open=tuple(await attention(context, connection, None)),
-            due=tuple(each for each in followups if each.due.status in ("due", "soon")),
-            missed=tuple(each for each in followups if each.due.status == "overdue"),
+            bay=by_machine(await attention(context, connection, None), [each for each in followups if each.due.status != "waiting"]),
             in_doubt=tuple(tool for tool in tools if tool.care is not None and tool.care.standing in ("quarantined", "due")),
             notices=tuple(notice for notice in said if notice.left > 0), to_check=tuple(waiting),
             pulls=_by_day(first, DAYS, [(at.replace(tzinfo=UTC).astimezone(zone).date(), "pulls", many) for at, many in pulls]),

@@ -98,7 +98,16 @@ export function App() {
       </Suspense>
     );
   }
-  if (me.data === null) return <SignInScreen door={door.data} />;
+  if (me.data === null) {
+    return (
+      <Suspense fallback={<Waiting error={null} />}>
+        <Routes>
+          <Route path="/guide/:page" element={<GuideScreen atTheDoor />} />
+          <Route path="*" element={<SignInScreen door={door.data} />} />
+        </Routes>
+      </Suspense>
+    );
+  }
   if (!me.data) return <Waiting error={me.error} />;
   return (
     <Somebody value={me.data}>

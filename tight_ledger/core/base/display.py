@@ -1,6 +1,7 @@
 """Figures as a person reads them: no more digits than are known, and limits rounded to the inside of the band."""
 
 import math
+from datetime import date
 
 from tight_ledger.core.base.bands import Band
 from tight_ledger.core.base.models import Model
@@ -25,6 +26,11 @@ class Shown(Model):
 def gap(unit: str) -> str:
     """The space between a figure and its unit; none before a degree sign."""
     return "" if unit == "°" else "\u00a0"
+
+
+def written_day(on: date) -> str:
+    """`5 Mar 2026`."""
+    return f"{on.day} {on:%b %Y}"
 
 
 def span(time_s: float) -> str:

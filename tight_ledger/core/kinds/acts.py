@@ -1,12 +1,12 @@
 """What a person can be asked for at a pull, and what each key of the screen records."""
 
 from dataclasses import dataclass
-from datetime import datetime
 from typing import Literal
 
 from tight_ledger.core.adjust.proposals import Proposal, SettingUnit, Try
 from tight_ledger.core.base.display import Shown
 from tight_ledger.core.base.models import Model
+from tight_ledger.core.kinds.readings import RunningTime
 from tight_ledger.core.records.entries import Adjusted, RunKind
 from tight_ledger.core.records.plans import Pass, Pull, Rung
 from tight_ledger.core.tools.gauges import RankedGauge
@@ -99,8 +99,10 @@ class Doing:
     """What the wrench has to be set to first."""
     unsure: bool = False
     """Nobody knows how far it went: it is loosened or replaced first."""
-    not_before: datetime | None = None
-    not_after: datetime | None = None
+    wait: RunningTime | None = None
+    """How long has to pass before it."""
+    limit: RunningTime | None = None
+    """How long there is for it."""
     advised: Advised | None = None
     gauges: tuple[RankedGauge, ...] = ()
     """What it can be read with, the most suitable first."""

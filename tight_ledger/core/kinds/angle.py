@@ -8,7 +8,7 @@ from tight_ledger.core.base.rounding import nine_digits
 from tight_ledger.core.base.units import from_stored
 from tight_ledger.core.kinds.acts import Act, Doing, done_meanwhile, resumed
 from tight_ledger.core.kinds.fold_state import FoldState
-from tight_ledger.core.kinds.judged import OPEN, Judged, JudgedVerdict
+from tight_ledger.core.kinds.judged import OPEN, Judged, JudgedVerdict, held_to_limit
 from tight_ledger.core.kinds.plan_builder import Built, PlanBuilder, StepContext
 from tight_ledger.core.kinds.reading_aloud import fasteners_aloud
 from tight_ledger.core.kinds.readings import PullProgress, seconds_between
@@ -39,6 +39,7 @@ def _passes(builder: PlanBuilder, step: Angle, context: StepContext) -> Built:
         pulls.append(
             Pull(
                 **fields, **tool, band=pick_figure(layout, step.at, label, step.id), watch=watch,
+                watch_is_limit=step.watch_is_limit and watch is not None,
                 windup_deg=builder.tooling[tool["tooling"]].windup_deg_per_nm * torque_nm,
                 yields=kind.yields, once=kind.yields and kind.longest_mm is None,
             )
@@ -50,8 +51,7 @@ def _passes(builder: PlanBuilder, step: Angle, context: StepContext) -> Built:
 
 def _judge(fold: FoldState, entry: Entry, _pass: Pass, pull: Pull) -> Judged:
     odd: list[VerdictCode] = []
-    ended = _odd_end(pull, entry)
-    watched = (JudgedVerdict("watch", ended),) if ended else ()
+    watched = () if pull.watch_is_limit else _odd_end(pull, entry)
     band, by_eye = pull.band, entry.how == "eye"
     if band is None or (entry.reading is None and not by_eye and entry.how != "gauge"):
         return Judged(OPEN, verdicts=(*watched, JudgedVerdict("no_figure")), closes=False)
@@ -67,19 +67,27 @@ def _judge(fold: FoldState, entry: Entry, _pass: Pass, pull: Pull) -> Judged:
     outcome = (band.widened(fold.policy.by_eye_deg) if by_eye else band).judge(progress.degrees)
     if outcome == "high":
         odd.append("spent" if pull.yields else "high")
+    if pull.watch_is_limit and outcome != "low":
+        watched = held_to_limit(pull, _ended_nm(pull, entry), lambda ended_nm: f"ended at {_as_watched(pull, ended_nm)}")
     found = (*watched, *map(JudgedVerdict, odd))
     return Judged("by_eye" if by_eye and outcome == "ok" else outcome, progress.degrees, found, closes=outcome != "low")
 
 
-def _odd_end(pull: Pull, entry: Entry) -> str:
-    """What the torque at the end of the angle says, in words; empty if it is as expected, or not known."""
-    if pull.watch is None or entry.end_torque is None:
-        return ""
-    ended_nm = pull.at_fastener(entry.end_torque.torque_nm)
-    if pull.watch.judge(ended_nm) == "ok":
-        return ""
-    shown = show_band(pull.watch)
-    return f"ended at {from_stored(ended_nm, pull.watch.unit or 'N·m'):.3g}{gap(shown.unit)}{shown.unit}, expected {shown.limits}"
+def _odd_end(pull: Pull, entry: Entry) -> tuple[JudgedVerdict, ...]:
+    """What the torque at the end of the angle says; nothing if it is as expected, or not known."""
+    ended_nm = _ended_nm(pull, entry)
+    if pull.watch is None or ended_nm is None or pull.watch.judge(ended_nm) == "ok":
+        return ()
+    return (JudgedVerdict("watch", f"ended at {_as_watched(pull, ended_nm)}, expected {show_band(pull.watch).limits}"),)
+
+
+def _ended_nm(pull: Pull, entry: Entry) -> float | None:
+    return pull.at_fastener(entry.end_torque.torque_nm) if entry.end_torque is not None else None
+
+
+def _as_watched(pull: Pull, ended_nm: float) -> str:
+    unit = (pull.watch.unit if pull.watch is not None else None) or "N·m"
+    return f"{from_stored(ended_nm, unit):.3g}{gap(unit)}{unit}"
 
 
 def _prompt(_pass: Pass, pull: Pull, doing: Doing) -> dict[str, Any]:

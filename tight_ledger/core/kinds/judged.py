@@ -1,7 +1,10 @@
 """The result of judging one entry at one pull."""
 
+from collections.abc import Callable
 from typing import NamedTuple
 
+from tight_ledger.core.base.display import show_band
+from tight_ledger.core.records.plans import Pull
 from tight_ledger.core.records.verdicts import VerdictCode
 
 OPEN = "open"
@@ -14,6 +17,22 @@ class JudgedVerdict(NamedTuple):
     code: VerdictCode
     detail: str = ""
     """Words that replace the code's own."""
+
+
+def held_to_limit(pull: Pull, value: float | None, told: Callable[[float], str]) -> tuple[JudgedVerdict, ...]:
+    """What is said of a pull whose watched value is a limit of the spec; nothing if it was read and lies inside.
+
+    Args:
+        pull: with what is watched.
+        value: in the stored unit of what is watched; None if nobody read it.
+        told: says a value in words: `turned 31°`.
+    """
+    if pull.watch is None or (value is not None and pull.watch.judge(value) == "ok"):
+        return ()
+    limits = show_band(pull.watch).limits
+    if value is None:
+        return (JudgedVerdict("outside_limit", f"its limit was not read: {limits}"),)
+    return (JudgedVerdict("outside_limit", f"{told(value)}, where {limits} is the limit"),)
 
 
 class Judged(NamedTuple):

@@ -2,7 +2,11 @@
 
 import math
 from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Protocol
+from uuid import UUID
 
+from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.rounding import nine_digits
 from tight_ledger.core.records.entries import Entry
 from tight_ledger.core.records.plans import Pass, Pull, Refs
@@ -76,15 +80,59 @@ class Readings:
             known.pop(pull_id, None)
 
 
-def seconds_between(earlier: Entry, later: Entry) -> float:
-    """Time between two entries [s]: by the clock of the device if both come from one device and the server saw as much time pass;
+class Timed(Protocol):
+    """What happened at a moment: by the clock of its device, and by the server's."""
+
+    @property
+    def device(self) -> UUID: ...
+    @property
+    def at_device(self) -> datetime: ...
+    @property
+    def done_at(self) -> datetime: ...
+    @property
+    def waited_ms(self) -> int | None: ...
+
+
+@dataclass(frozen=True, slots=True)
+class Instant:
+    """When a device did something that is not in the ledger yet."""
+
+    device: UUID
+    at_device: datetime
+    done_at: datetime
+    """By the server's clock, as far as it is known."""
+    waited_ms: int | None = None
+
+
+class RunningTime(Model):
+    """A time that runs since an entry."""
+
+    device: UUID
+    at_device: datetime
+    done_at: datetime
+    waited_ms: int | None = None
+    seconds: float
+
+    @staticmethod
+    def since(entry: Entry, seconds: float) -> "RunningTime":
+        """The time that runs since an entry.
+
+        Args:
+            seconds: how long it is [s].
+        """
+        at = {"device": entry.device, "at_device": entry.at_device, "done_at": entry.done_at, "waited_ms": entry.waited_ms}
+        return RunningTime.model_validate(at | {"seconds": seconds})
+
+
+def seconds_between(earlier: Timed, later: Timed) -> float:
+    """Time between two moments [s]: by the clock of the device if both come from one device and the server saw as much time pass;
     else by the server's clock."""
     if earlier.device == later.device and not clocks_differ(earlier, later):
         return (later.at_device - earlier.at_device).total_seconds()
     return (later.done_at - earlier.done_at).total_seconds()
 
 
-def clocks_differ(earlier: Entry, later: Entry) -> bool:
+def clocks_differ(earlier: Timed, later: Timed) -> bool:
     """Whether a device's clock tells another time between two entries than the server's; never where it is not known how long
     both had waited."""
     if earlier.waited_ms is None or later.waited_ms is None:

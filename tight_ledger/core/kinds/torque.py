@@ -9,7 +9,7 @@ from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.slips import is_far_off
 from tight_ledger.core.kinds.acts import Act, Doing, done_meanwhile, resumed
 from tight_ledger.core.kinds.fold_state import FoldState
-from tight_ledger.core.kinds.judged import Judged, JudgedVerdict
+from tight_ledger.core.kinds.judged import Judged, JudgedVerdict, held_to_limit
 from tight_ledger.core.kinds.plan_builder import Built, PlanBuilder, StepContext
 from tight_ledger.core.kinds.reading_aloud import fasteners_aloud
 from tight_ledger.core.kinds.rungs import is_ladder, picked
@@ -37,7 +37,7 @@ def _passes(builder: PlanBuilder, step: Torque, context: StepContext) -> Built:
         place = builder.tool_for(step, label)
         fields = common | builder.tool_fields(step, label)
         if step.watch is not None:
-            fields["watch"] = pick_figure(builder.spec.layout, step.watch, label, step.id)
+            fields |= {"watch": pick_figure(builder.spec.layout, step.watch, label, step.id), "watch_is_limit": step.watch_is_limit}
         if step.ladder or step.found is not None:
             fields["rungs"] = _ladder(builder, step, place)
             if step.found is not None:
@@ -107,7 +107,10 @@ def _judge(fold: FoldState, entry: Entry, _pass: Pass, pull: Pull) -> Judged:
     elif outcome == "high":
         odd.append("spent" if pull.yields else "high")
     turned = entry.turned.stored if entry.turned is not None else None
-    watched = (JudgedVerdict("watch", said),) if (said := _watched(pull, turned, outcome)) else ()
+    if pull.watch_is_limit:
+        watched = () if outcome == "low" else held_to_limit(pull, turned, lambda turned_deg: f"turned {turned_deg:.0f}°")
+    else:
+        watched = (JudgedVerdict("watch", said),) if (said := _watched(pull, turned, outcome)) else ()
     return Judged(outcome, torque_nm, (*watched, *map(JudgedVerdict, odd)), closes=outcome != "low")
 
 

@@ -85,7 +85,7 @@ def wrench(said: Mapping[str, str]) -> LabPage:
 
 
 def _at_fastener(hand_mm: float, crowfoot_mm: float, turned_deg: float) -> float:
-    """Moment about the fastener for one about the drive."""
+    """Instant about the fastener for one about the drive."""
     return (hand_mm + crowfoot_mm * math.cos(math.radians(turned_deg))) / hand_mm
 
 

@@ -8,8 +8,8 @@ from tight_ledger.core.kinds.reading_aloud import outcomes_aloud
 from tight_ledger.core.kinds.registry import KINDS
 from tight_ledger.core.kinds.step_kind import Registry
 from tight_ledger.core.planning.stages import Stage, Stages
-from tight_ledger.core.specs.spec import Spec
-from tight_ledger.core.specs.steps import Each, Repeat, Step
+from tight_ledger.core.specs.spec import Spec, walk
+from tight_ledger.core.specs.steps import Each, Repeat, Step, WhichEntry
 
 
 class StepFigure(Model):
@@ -38,9 +38,12 @@ def read_aloud(spec: Spec, steps: tuple[Step, ...], stages: Stages, kinds: Regis
         kinds: the kinds of step that the procedure can have.
         depth: number of blocks around the steps.
     """
+    named = {step.id: step for procedure in spec.procedures.values() for step in walk(procedure)}
     for step in steps:
         when = f"if {step.when.step} was {outcomes_aloud(step.when)}:" if step.when is not None else ""
-        around = _around(step, kinds[step.kind].says_it)
+        before = named.get(step.timing.after) if step.timing is not None else None
+        has_several = before is not None and kinds[before.kind].takes_fasteners(before)
+        around = _around(step, has_several, remark_is_said=kinds[step.kind].says_it)
         words = " ".join(part for part in (when, kinds[step.kind].aloud(spec, step), around) if part)
         yield AloudLine(id=step.id, words=words, figures=tuple(_figures(step, stages)), depth=depth)
         if isinstance(step, Repeat | Each):
@@ -50,17 +53,26 @@ def read_aloud(spec: Spec, steps: tuple[Step, ...], stages: Stages, kinds: Regis
             yield from read_aloud(spec, step.again, stages, kinds, depth + 1)
 
 
-def _around(step: Step, remark_is_said: bool) -> str:
-    """What goes with a step: its remark, what happens meanwhile, how long after another."""
+def _around(step: Step, has_several: bool, *, remark_is_said: bool) -> str:
+    """What goes with a step: its remark, what happens meanwhile, how long after another.
+
+    Args:
+        has_several: whether that other step has an entry for each fastener, so that it matters from which of them a time runs.
+    """
     said = [step.say] if step.say and not remark_is_said else []
     said += [f"while you {step.meanwhile}"] if step.meanwhile else []
     said += [f"holding {step.hold}"] if step.hold else []
     if step.timing is not None:
-        said += [f"not before {_span(step.timing.at_least_s)} after {step.timing.after}"] if step.timing.at_least_s else []
-        said += [f"within {_span(step.timing.at_most_s)} of {step.timing.after}"] if step.timing.at_most_s else []
+        least, most = step.timing.at_least_s, step.timing.at_most_s
+        said += [f"not before {_span(least)} after {_entry(step.timing.waits_from, has_several)}{step.timing.after}"] if least else []
+        said += [f"within {_span(most)} of {_entry(step.timing.limited_from, has_several)}{step.timing.after}"] if most else []
     order = f"in the order “{step.order}”" if step.order not in (None, "any") else ""
     said += [part for part in (order, "in reverse order" if step.reverse else "") if part]
     return f"({', '.join(said)})" if said else ""
+
+
+def _entry(which: WhichEntry, has_several: bool) -> str:
+    return f"the {which} entry of " if has_several else ""
 
 
 def _span(seconds: float) -> str:

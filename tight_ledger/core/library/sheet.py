@@ -6,6 +6,7 @@ from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.base.units import USUAL_UNITS, TorqueUnit
 from tight_ledger.core.joints.proposals import why
+from tight_ledger.core.kinds.guide import GuidePage, guide_page
 from tight_ledger.core.library.reading_aloud import AloudLine, read_aloud
 from tight_ledger.core.planning.compiler import compile_passes
 from tight_ledger.core.planning.stages import KindStages, Stage, Stages, joint_stages, stages_by_kind
@@ -55,6 +56,8 @@ class Sheet(Model):
     """Single-use parts, and what stands where."""
     source: str
     caution: str
+    guide: GuidePage
+    """The page of the guide that helps at this joint."""
 
 
 def sheet(spec: Spec, policy: Policy, unit: TorqueUnit = "N·m") -> Sheet:
@@ -78,6 +81,7 @@ def sheet(spec: Spec, policy: Policy, unit: TorqueUnit = "N·m") -> Sheet:
         threads=thread_words(spec),
         parts=tuple(_parts(spec)),
         source=spec.source.words,
+        guide=guide_page({step.kind for step in walk(spec.procedures[first])}),
         caution=f"{CAUTION} {WHEEL_CAUTION}" if spec.system == "wheels and hubs" else CAUTION,
     )
 

@@ -56,6 +56,7 @@ class Compiler:
         if step.timing is not None:
             timing = {"after": self.builder.refs(step.timing.after, context, step.id)}
             timing |= {"at_least_s": step.timing.at_least_s, "at_most_s": step.timing.at_most_s}
+            timing |= {"waits_from": step.timing.waits_from, "limited_from": step.timing.limited_from}
         self._add(step, context, pulls, fields | timing)
 
     def _add(self, step: Step, context: StepContext, pulls: tuple[Pull, ...], fields: dict[str, Any]) -> None:

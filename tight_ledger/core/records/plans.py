@@ -16,7 +16,7 @@ from tight_ledger.core.base.models import Model, Names
 from tight_ledger.core.base.rounding import Computed, nine_digits
 from tight_ledger.core.base.units import TorqueUnit
 from tight_ledger.core.joints.layouts import Layout, Noun
-from tight_ledger.core.specs.steps import Operation, Option
+from tight_ledger.core.specs.steps import Operation, Option, WhichEntry
 from tight_ledger.core.tools.adapters import Adapter
 from tight_ledger.core.tools.wrenches import Setting, Wrench
 
@@ -61,6 +61,8 @@ class Pull(Model):
     rank: int = 0
     band: Band | None = None
     watch: Band | None = None
+    watch_is_limit: bool = False
+    """Whether `watch` is a limit of the spec, and not only what is usual."""
     setting: Setting | None = None
     tool: UUID | None = None
     tooling: int = 0
@@ -118,6 +120,10 @@ class Pass(Model):
     after: Refs = ()
     at_least_s: float | None = None
     at_most_s: float | None = None
+    waits_from: WhichEntry = "last"
+    """Which entry of the passes in `after` the shortest time runs from."""
+    limited_from: WhichEntry = "last"
+    """Which entry the longest time runs from; in plans from before it was said, the last one."""
     readings: int = 1
     take: str = "each"
     graduation: float | None = None

@@ -6,8 +6,8 @@ from uuid import UUID
 from tight_ledger.core.base.models import Model
 
 VerdictCode = Literal[
-    "low", "high", "watch", "implausible", "hurried", "twice", "one_or_two", "second_click", "out_of_order", "stage_early", "skipped",
-    "not_called_for", "no_figure", "not_set", "check_low", "not_judged", "out_of_band", "unsure", "off_plan", "late", "early",
+    "low", "high", "watch", "outside_limit", "implausible", "hurried", "twice", "one_or_two", "second_click", "out_of_order", "stage_early",
+    "skipped", "not_called_for", "no_figure", "not_set", "check_low", "not_judged", "out_of_band", "unsure", "off_plan", "late", "early",
     "wrong_tool", "reopened", "stopped", "deviated", "conflict", "turned", "spent", "long_pause", "wrench_changed", "from_the_past",
     "trial", "contested", "differs", "right_ended", "not_proven", "brought_back", "from_paper", "no_sheet", "same_person", "notice",
     "recalled", "against_advice", "at_the_limit", "unproven_reading", "clock_ahead", "clock_moved", "kept_back",
@@ -35,6 +35,11 @@ TEXTS: dict[VerdictCode, Text] = {
         "an odd end",
         "Look at this one before going on, and say what you found.",
         "the angle was right and the torque was not: grit under the head",
+    ),
+    "outside_limit": Text(
+        "outside a limit of the spec",
+        "Loosen it, look at thread and seat, bring it up again; or a lead decides.",
+        "the book said 90 N·m at least when the angle is done; it came to 60, and somebody wrote “looked at, fine”",
     ),
     "implausible": Text("faster than a pull can be made", "Pull it again, and let the wrench click.", "somebody leaned on the key"),
     "hurried": Text(
@@ -209,8 +214,8 @@ TEXTS: dict[VerdictCode, Text] = {
 
 BAD: frozenset[str] = frozenset(
     {
-        "low", "high", "watch", "implausible", "hurried", "twice", "one_or_two", "skipped", "not_called_for", "no_figure", "not_set",
-        "check_low",
+        "low", "high", "watch", "outside_limit", "implausible", "hurried", "twice", "one_or_two", "skipped", "not_called_for",
+        "no_figure", "not_set", "check_low",
         "not_judged", "out_of_band", "unsure", "off_plan", "late", "early", "wrong_tool", "stopped", "spent", "trial", "contested",
         "differs", "right_ended", "not_proven", "same_person", "notice", "recalled", "against_advice", "unproven_reading",
         "clock_ahead", "kept_back", "no_sheet",

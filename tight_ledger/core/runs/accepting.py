@@ -10,6 +10,7 @@ from tight_ledger.core.base.bands import Reading
 from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.people import Role, require_right
 from tight_ledger.core.base.rounding import is_above
+from tight_ledger.core.kinds.readings import Instant
 from tight_ledger.core.kinds.registry import KINDS
 from tight_ledger.core.kinds.step_kind import Registry, StepKind
 from tight_ledger.core.records.corrections import is_an_instruments, may_correct
@@ -32,13 +33,16 @@ def tools_of(plan: Plan, report: Report) -> dict[str, tuple[UUID, ...]]:
     return {"tools": (pull.tool,)}
 
 
-def accept(started: Started, state: RunState, entries: Sequence[Entry], roles: Collection[Role], report: Report) -> dict[str, object]:
+def accept(
+    started: Started, state: RunState, entries: Sequence[Entry], roles: Collection[Role], report: Report, at: Instant
+) -> dict[str, object]:
     """What a report becomes: its fields as they were said, and the planned wrench where none was named.
 
     Args:
         started: the plan and the tooling in force.
         entries: the run's, by seq.
         roles: of the person who reports.
+        at: when it was done, by its device's clock and by the server's.
 
     Raises:
         Invalid, NotAllowed: see `require_acceptable`.
@@ -51,7 +55,7 @@ def accept(started: Started, state: RunState, entries: Sequence[Entry], roles: C
     _require_taken_so(started, state, report)
     _require_within(started.plan, report)
     last = next((entry for entry in reversed(entries) if entry.kind in TIGHTENING and entry.by == report.by), None)
-    ask_first(started.plan, started.policy, state, started.tooling, entries, last, report)
+    ask_first(started.plan, started.policy, state, started.tooling, entries, last, report, at)
     said = {name: getattr(report, name) for name in report.model_fields_set | {"reading"}} | tools_of(started.plan, report)
     advised = state.doing.advised
     if report.kind == "adjusted" and advised is not None and state.next[:1] == (report.pull,):

@@ -10,7 +10,7 @@ from tight_ledger.core.base.rounding import is_above
 from tight_ledger.core.base.slips import is_far_off, slips
 from tight_ledger.core.base.units import LENGTH_UNITS, USUAL_UNITS, from_stored, to_nm
 from tight_ledger.core.joints.names import name_of
-from tight_ledger.core.kinds.readings import Readings
+from tight_ledger.core.kinds.readings import Instant, Readings, seconds_between
 from tight_ledger.core.kinds.registry import KINDS
 from tight_ledger.core.kinds.step_kind import Registry, StepKind
 from tight_ledger.core.records.entries import TIGHTENING, Entry, Report
@@ -41,6 +41,7 @@ def ask_first(
     entries: Sequence[Entry],
     last: Entry | None,
     report: Report,
+    at: Instant,
     kinds: Registry = KINDS,
 ) -> None:
     """Ask before recording what is unlikely; what was affirmed is not asked about again.
@@ -48,6 +49,7 @@ def ask_first(
     Args:
         entries: the run's, by seq.
         last: the last pull or check by the same person.
+        at: when it was done.
         kinds: the kinds of step that the plan can have.
 
     Raises:
@@ -55,7 +57,7 @@ def ask_first(
     """
     affirmed, is_pull = report.affirmed or (), report.kind in TIGHTENING and report.corrects is None
     if is_pull and report.is_timed and "pace" not in affirmed and last is not None and _has_a_pace(report, entries):
-        gap_s = (report.at_device - last.at_device).total_seconds()
+        gap_s = seconds_between(last, at)
         if 0 <= gap_s < policy.fastest_pull_s:
             fault = f"That came {gap_s:.1f} s after the last one, faster than a pull can be made."
             raise MustAsk("pace", "at_device", fault, "Was it a pull of its own?")
@@ -63,7 +65,7 @@ def ask_first(
     if pass_ is None or pull is None or report.how == "wire":
         return
     if is_pull and "late" not in affirmed:
-        _ask_late(state, report)
+        _ask_late(state, report, at)
     if is_pull and "again" not in affirmed:
         _ask_again(plan, state, entries, pull, report)
     if report.reading is not None and report.kind in (*TIGHTENING, "measured") and "unit" not in affirmed:
@@ -83,13 +85,13 @@ def _has_a_pace(report: Report, entries: Sequence[Entry]) -> bool:
     return report.how == "typed" and next(said, None) is None
 
 
-def _ask_late(state: RunState, report: Report) -> None:
+def _ask_late(state: RunState, report: Report, at: Instant) -> None:
     """The next pull, after the time in which it had to be made."""
-    until = state.doing.not_after
-    if until is None or state.next[:1] != (report.pull,) or report.at_device <= until:
+    limit = state.doing.limit
+    late_s = seconds_between(limit, at) - limit.seconds if limit is not None else 0.0
+    if state.next[:1] != (report.pull,) or late_s <= 0:
         return
-    late_s = round((report.at_device - until).total_seconds())
-    fault = f"The time for this ran out {late_s} s ago."
+    fault = f"The time for this ran out {late_s:.0f} s ago."
     raise MustAsk("late", "at_device", fault, "Loosen all and begin again; or go on: then only a lead can release it.")
 
 

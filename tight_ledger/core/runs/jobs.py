@@ -133,7 +133,7 @@ class InJob:
     @property
     def is_timed(self) -> bool:
         """Whether a time limit runs."""
-        return self.state.doing.not_after is not None
+        return self.state.doing.limit is not None
 
 
 class JobRun(Model):

@@ -1,10 +1,12 @@
 """A run as a tablet holds it: what the server has sealed, and behind it what is not sent yet. The rules are the server's own."""
 
 from collections.abc import Sequence
+from datetime import datetime
 from uuid import UUID
 
 from tight_ledger.core.base.errors import Invalid, Stale
 from tight_ledger.core.base.people import Person
+from tight_ledger.core.kinds.readings import Instant
 from tight_ledger.core.records.entries import PHYSICAL, Entry, Report, Started
 from tight_ledger.core.runs.accepting import accept
 from tight_ledger.core.runs.descriptions import entry_words
@@ -102,8 +104,11 @@ class LocalRun:
         self.report(me, device, report)
         return report
 
-    def report(self, me: Person, device: UUID, report: Report) -> Now:
+    def report(self, me: Person, device: UUID, report: Report, done_at: datetime | None = None) -> Now:
         """Judge what happened, and keep it behind what the server has sealed. The same id twice is once.
+
+        Args:
+            done_at: when it was done by the server's clock; None if the tablet does not know that clock.
 
         Raises:
             Invalid, NotAllowed, MustAsk: see `core.runs.accepting`.
@@ -113,8 +118,9 @@ class LocalRun:
             return self.now
         if report.kind not in PHYSICAL and report.claimed_seq not in (None, self._seq + 1):
             raise Stale("seq", "Something was recorded meanwhile.", "Look again, then decide.")
-        fields = accept(self._started, self._state, self._run.entries, me.roles, report)
-        added: dict[str, object] = {"run": self._run.entries[0].run, "recorded_by": me.id, "device": device, "at_server": report.at_device}
+        at = Instant(device, report.at_device, done_at or report.at_device)
+        fields = accept(self._started, self._state, self._run.entries, me.roles, report, at)
+        added: dict[str, object] = {"run": self._run.entries[0].run, "recorded_by": me.id, "device": device, "at_server": at.done_at}
         added |= {"trial": True} if report.how == "wire" else {}
         entry = Entry.model_validate(fields | added | {"seq": self._seq + 1})
         self._waiting.append(entry)

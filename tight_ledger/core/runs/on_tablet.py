@@ -75,7 +75,8 @@ class TabletCore:
     def _report(self, said: CoreQuestion) -> CoreAnswer:
         person, report = Person.model_validate(said["me"]), Report.model_validate(said["report"])
         run = self._run(said)
-        run.report(person, UUID(said["device"]), report)
+        done_at = datetime.fromisoformat(said["done_at"]) if said.get("done_at") is not None else None
+        run.report(person, UUID(said["device"]), report, done_at)
         return self._told(said) | {"words": run.words}
 
     def _forget(self, said: CoreQuestion) -> CoreAnswer:

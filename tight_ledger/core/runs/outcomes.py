@@ -8,6 +8,7 @@ from tight_ledger.core.joints.names import names_of
 from tight_ledger.core.records.entries import Outcome
 from tight_ledger.core.records.plans import Plan
 from tight_ledger.core.records.verdicts import Verdict
+from tight_ledger.core.runs.prompt import stage_words
 from tight_ledger.core.runs.run import RunState
 
 
@@ -22,8 +23,22 @@ def reasons(plan: Plan, state: RunState) -> tuple[str, ...]:
         certain = {p.id for p in state.passes if p.status in ("current", "ahead")}
         left = [pull.fastener for p in plan.passes if p.id in certain for pull in p.pulls if status[pull.id] == "open"]
         labels = [label for label in left if label is not None]
-        said.append(f"{names_of(plan.nouns, labels)}: not finished" if labels else "not finished")
+        if set(labels) >= set(plan.labels):
+            said.append(progress(plan, state))
+        else:
+            said.append(f"{names_of(plan.nouns, labels)}: not finished" if labels else "not finished")
     return tuple(said)
+
+
+def progress(plan: Plan, state: RunState) -> str:
+    """How far a run has come that is not finished: `not begun`, `stage 1 of 3 done`, `stage 2 of 3: 4 of 10 done`."""
+    titles = stage_words(plan)
+    worked = [(titles[at.id], at) for pass_, at in zip(plan.passes, state.passes, strict=True) if titles[at.id] and pass_.pulls[0].fastener]
+    now = next(((title, at) for title, at in worked if at.status in ("current", "ahead")), None)
+    if now is not None and 0 < now[1].done < now[1].total:
+        return f"{now[0]}: {now[1].done} of {now[1].total} done"
+    before = [title for title, at in worked if at.status == "done"]
+    return f"{before[-1]} done" if before else "not begun"
 
 
 def blamed(plan: Plan, state: RunState, verdict: Verdict) -> tuple[str, ...]:
@@ -63,6 +78,6 @@ def judge_finish(plan: Plan, state: RunState, outcome: Outcome, roles: Collectio
         require_right(roles, "decide", "outcome")
     if outcome in ("released", "abandoned") and not text.strip():
         raise Invalid("text", "A reason is missing.", "Say in a few words why.")
-    if outcome == "abandoned" and state.touched:
+    if outcome == "abandoned" and state.touched and set(state.touched) < set(plan.labels):
         why += (f"{names_of(plan.nouns, state.touched)}: already pulled",)
     return (*why, text.strip()) if text.strip() else why

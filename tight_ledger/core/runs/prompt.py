@@ -1,7 +1,6 @@
 """What the person at the wrench is told now: figure, fastener, pass, way to turn, what comes next."""
 
 from collections.abc import Sequence
-from datetime import datetime
 from typing import Any
 
 from tight_ledger.core.adjust.methods import Method
@@ -10,6 +9,7 @@ from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.units import ReadingUnit
 from tight_ledger.core.joints.names import name_of
 from tight_ledger.core.kinds.acts import Act, Advised, Ask, Doing, LadderRung
+from tight_ledger.core.kinds.readings import RunningTime
 from tight_ledger.core.kinds.registry import KINDS
 from tight_ledger.core.kinds.step_kind import Registry
 from tight_ledger.core.records.plans import Pass, Plan, Pull, Tooling
@@ -82,9 +82,10 @@ class Prompt(Model):
     """Whether the next reading counts only after somebody says that it is taken so."""
     circle_mm: float | None = None
     """The radius at which the band holds."""
-    not_before: datetime | None = None
-    """Too early before this, by the device's clock."""
-    not_after: datetime | None = None
+    wait: RunningTime | None = None
+    """How long has to pass before it."""
+    limit: RunningTime | None = None
+    """How long there is for it."""
 
 
 def way_to_turn(hand: Hand) -> str:
@@ -180,8 +181,8 @@ def prompt(plan: Plan, state: RunState, hand: Hand, tooling: Sequence[Tooling] =
         proposed=doing.proposed,
         advised=doing.advised,
         gauges=doing.gauges,
-        not_before=doing.not_before,
-        not_after=doing.not_after,
+        wait=doing.wait,
+        limit=doing.limit,
         value="" if doing.value is None else f"{doing.value:.4g}",
         **_scale(ask, pull, doing, tooling),
         **kind.prompt(current, pull, doing),

@@ -17,6 +17,7 @@ from tight_ledger.core.records.entries import Entry, Report
 from tight_ledger.core.records.plans import Pass, Pull
 from tight_ledger.core.records.verdicts import Verdict, VerdictCode
 from tight_ledger.core.runs.answered import is_answered
+from tight_ledger.core.specs.steps import WhichEntry
 
 PAST_S = 2.0
 """A clock that goes back by more than this was set back."""
@@ -169,13 +170,12 @@ def by_the_planned_wrench(fold: FoldState, entry: Entry, pass_: Pass, pull: Pull
 
 def in_time(fold: FoldState, entry: Entry, pass_: Pass, pull: Pull, judged: Judged) -> None:
     """Judge the time since an earlier step. Each pull is early or late by itself; the others of its pass are still to be made."""
-    start = timed_from(fold, pass_)
-    if start is None:
+    wait, limit = timed_from(fold, pass_, pass_.waits_from), timed_from(fold, pass_, pass_.limited_from)
+    if wait is None or limit is None:
         return
-    elapsed_s = seconds_between(start, entry)
-    if pass_.at_least_s is not None and elapsed_s < pass_.at_least_s:
+    if pass_.at_least_s is not None and seconds_between(wait, entry) < pass_.at_least_s:
         fold.say("early", entry, pull)
-    if pass_.at_most_s is not None and elapsed_s > pass_.at_most_s:
+    if pass_.at_most_s is not None and seconds_between(limit, entry) > pass_.at_most_s:
         fold.pulls.close_as(pull.id, "late")
         if "late" not in pass_.again_on:
             fold.say("late", entry, pull)
@@ -187,11 +187,13 @@ def in_time(fold: FoldState, entry: Entry, pass_: Pass, pull: Pull, judged: Judg
         fold.pulls.close_as(pull.id, "in_time")
 
 
-def timed_from(fold: FoldState, pass_: Pass) -> Entry | None:
-    """The entry from which a pass is timed: the last that closed the step before; None if there is none."""
+def timed_from(fold: FoldState, pass_: Pass, which: WhichEntry) -> Entry | None:
+    """The entry from which a time of a pass runs: of those that closed pulls of the step before, the first or the last; None if there
+    is none."""
     before = [pull.id for rounds in pass_.after for pass_id in rounds for pull in fold.pulls.by_pass[pass_id].pulls]
     closed_by = fold.readings.closed_by
-    return max((closed_by[pull_id] for pull_id in before if pull_id in closed_by), key=lambda entry: entry.seq, default=None)
+    entries = sorted((closed_by[pull_id] for pull_id in before if pull_id in closed_by), key=lambda entry: entry.seq)
+    return (entries[0] if which == "first" else entries[-1]) if entries else None
 
 
 def left_unsure(fold: FoldState, kinds: Registry, entry: Entry, planned: PlannedPull) -> None:

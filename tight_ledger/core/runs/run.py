@@ -5,7 +5,6 @@ Nothing stores the state of a run. Entries say what happened; the fold judges th
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import datetime, timedelta
 from uuid import UUID
 
 from tight_ledger.core.adjust.methods import METHODS
@@ -13,6 +12,7 @@ from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.kinds.acts import Advised, Doing
 from tight_ledger.core.kinds.fold_state import FoldState
 from tight_ledger.core.kinds.pull_state import PlannedPull, PullStatus
+from tight_ledger.core.kinds.readings import RunningTime
 from tight_ledger.core.kinds.registry import KINDS
 from tight_ledger.core.kinds.rungs import picked, planned_setting
 from tight_ledger.core.kinds.step_kind import Registry
@@ -23,6 +23,7 @@ from tight_ledger.core.records.verdicts import BAD, LOOKED_AT, SETTLED_BY_A_LEAD
 from tight_ledger.core.runs.answered import all_verdicts
 from tight_ledger.core.runs.fold import PassState, decided_passes, live_entries, pass_state, take
 from tight_ledger.core.runs.rules import timed_from
+from tight_ledger.core.specs.steps import WhichEntry
 from tight_ledger.core.tools.gauges import RankedGauge, rank_gauges
 from tight_ledger.core.tools.wrenches import Setting
 
@@ -242,12 +243,13 @@ class Run:
         if current is None or not following:
             return Doing()
         fold, pull = self._fold, self._order[following[0]][2]
-        progress, start = fold.readings.progress.get(pull.id), timed_from(fold, current)
+        progress = fold.readings.progress.get(pull.id)
         rung = picked(fold.readings, pull)
         proposed, value = self._kinds[current.kind].proposes(fold, current)
 
-        def limit(seconds: float | None) -> datetime | None:
-            return start.at_device + timedelta(seconds=seconds) if start is not None and seconds is not None else None
+        def time(seconds: float | None, which: WhichEntry) -> RunningTime | None:
+            start = timed_from(fold, current, which) if seconds is not None else None
+            return RunningTime.since(start, seconds) if start is not None and seconds is not None else None
 
         return Doing(
             degrees=progress.degrees if progress is not None else 0.0,
@@ -259,8 +261,8 @@ class Run:
             value=value,
             advised=self._kinds[current.kind].advises(fold, current),
             gauges=self._ranked_gauges(current, pull),
-            not_before=limit(current.at_least_s),
-            not_after=limit(current.at_most_s),
+            wait=time(current.at_least_s, current.waits_from),
+            limit=time(current.at_most_s, current.limited_from),
         )
 
     def _ranked_gauges(self, pass_: Pass, pull: Pull) -> tuple[RankedGauge, ...]:

@@ -7,6 +7,7 @@ from uuid import UUID
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.joints.layouts import Layout
 from tight_ledger.core.joints.proposals import why
+from tight_ledger.core.kinds.guide import GuidePage, guide_page
 from tight_ledger.core.kinds.registry import KINDS
 from tight_ledger.core.kinds.step_kind import Registry
 from tight_ledger.core.machines.machine import Machine
@@ -66,6 +67,8 @@ class RunSheet(Model):
     proof: str
     started_at: datetime
     plan_digest: str
+    guide: GuidePage
+    """The page of the guide that helps at this joint."""
     sealed: bool
     """Whether machine, spec and papers are shown as they were sealed with the run; older runs show what the tables say."""
 
@@ -258,6 +261,7 @@ def sheet_of(facts: RunFacts, started: Started, first: Entry, *, job: UUID | Non
         source=facts.source,
         condition=facts.condition,
         seat=facts.seat,
+        guide=guide_page({pass_.kind for pass_ in started.plan.passes}),
         meters=started.meters,
         checked=facts.checked,
         proof_ask=facts.proof_ask,

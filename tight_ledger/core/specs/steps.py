@@ -33,12 +33,29 @@ class Condition(Model):
     per: Literal["fastener", "joint"] | None = None
 
 
+WhichEntry = Literal["first", "last"]
+"""Of a step with several entries, the one from which a time runs."""
+
+
 class Timing(Model):
     """How long after an earlier step [s]."""
 
     after: str
     at_least_s: float | None = None
     at_most_s: float | None = None
+    runs_from: WhichEntry | None = None
+    """Which entry of the earlier step both times run from. If nothing is said, a wait runs from the last one and a limit from the first:
+    neither is then shorter, or longer, than the author can have meant."""
+
+    @property
+    def waits_from(self) -> WhichEntry:
+        """The entry from which the shortest time runs."""
+        return self.runs_from or "last"
+
+    @property
+    def limited_from(self) -> WhichEntry:
+        """The entry from which the longest time runs."""
+        return self.runs_from or "first"
 
 
 Operation = Literal["raise", "lower", "warm up", "cool down", "turn over", "at ride height", "road test"]
@@ -82,6 +99,8 @@ class Torque(StepBase):
     """An earlier adjustment in N·m: its setting is what is pulled to."""
     plus: str | None = None
     watch: Figures | None = None
+    watch_is_limit: bool = False
+    """Whether `watch` is a limit of the spec, and not only what is usual."""
 
     @property
     def is_found(self) -> bool:
@@ -101,6 +120,8 @@ class Angle(StepBase):
     kind: Literal["angle"]
     at: Figures
     watch: Figures | None = None
+    watch_is_limit: bool = False
+    """Whether `watch` is a limit of the spec, and not only what is usual."""
 
 
 class Turns(StepBase):

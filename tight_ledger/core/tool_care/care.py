@@ -11,6 +11,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from tight_ledger.core.base.display import written_day
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.policy import Policy
 from tight_ledger.core.records.notes import Note
@@ -119,7 +120,7 @@ def _due(use: Use, policy: Policy, today: date, by_month: date, due_on: date) ->
     if use.since_check >= policy.due_pulls:
         return "due", f"Due: {use.since_check:,} pulls since its last check; {policy.due_pulls:,} are allowed."
     if by_month <= today:
-        return "due", f"Due since {by_month:%d %b %Y}: {policy.due_months} months after its last check."
+        return "due", f"Due since {written_day(by_month)}: {policy.due_months} months after its last check."
     why = "by its pulls, at this rate" if due_on < by_month else f"{policy.due_months} months after its last check"
     near = today >= after_months(due_on, -SOON_MONTHS) or use.since_check >= SOON_SHARE * policy.due_pulls
-    return ("soon" if near else "good"), f"Due about {due_on:%d %b %Y}, {why}."
+    return ("soon" if near else "good"), f"Due about {written_day(due_on)}, {why}."

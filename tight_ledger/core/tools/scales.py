@@ -189,6 +189,8 @@ class ScaleProof(Model):
     needed: bool
     figure: float
     """What it is set to when it is read back."""
+    second: "ScaleProof | None" = None
+    """Of its other side."""
 
 
 SIDES_DIFFER = 0.12
@@ -226,6 +228,12 @@ def proof(wrench: Wrench) -> ScaleProof:
         Invalid: a scale that cannot be.
     """
     require_one_scale(wrench)
+    main, *others = (_proof_of(side) for side in wrench.sides())
+    return main.model_copy(update={"second": others[0]}) if others else main
+
+
+def _proof_of(wrench: Wrench) -> ScaleProof:
+    """Of the side that a wrench is read by."""
     by_lines = wrench.has_spring and wrench.face != "window"
     steps = int((wrench.highest - wrench.lowest) / wrench.graduation + _SLACK)
     highest = nine_digits(wrench.lowest + steps * wrench.graduation)
@@ -266,22 +274,27 @@ def read_back_figure(wrench: Wrench) -> float:
     return min(nine_digits(lines[(len(lines) - 1) // 2] + marks[-1]), wrench.highest)
 
 
-def require_read_back(wrench: Wrench, seen: Seen | None) -> None:
-    """Refuse a wrench whose scale was not read back, or reads otherwise than it is described.
+def require_read_back(wrench: Wrench, seen: Seen | None, second: Seen | None = None) -> None:
+    """Refuse a wrench whose scales were not read back, or read otherwise than they are described.
 
     Args:
         seen: what shows on it, set to `read_back_figure`.
+        second: the same of its other side.
     Raises:
-        Invalid: it was not read back, or what is seen is not what this scale would show.
+        Invalid: a side was not read back, or what is seen is not what its scale would show.
     """
     require_one_scale(wrench)
-    if not is_read_back(wrench):
-        return
+    for side, field, shown in zip(wrench.sides(), ("seen", "seen_second"), (seen, second), strict=False):
+        if is_read_back(side):
+            _require_read_back(side, field, shown)
+
+
+def _require_read_back(wrench: Wrench, field: str, seen: Seen | None) -> None:
     figure = read_back_figure(wrench)
     if seen is None:
-        raise Invalid("seen", f"Nobody has read {wrench.name} back.", f"Set it to {figure:g} {wrench.unit}, and type line and thimble.")
-    found = read(wrench, seen.line, seen.thimble)
-    if abs(found.figure - figure) > _SLACK:
+        raise Invalid(field, f"Nobody has read {wrench.name} back.", f"Set it to {figure:g} {wrench.unit}, and type line and thimble.")
+    shown = read(wrench, seen.line, seen.thimble)
+    if abs(shown.figure - figure) > _SLACK:
         raise Invalid(
-            "seen", f"That reads {found.figure:g}, not {figure:g} {wrench.unit}.", "Look once more what the body and the thimble show."
+            field, f"That reads {shown.figure:g}, not {figure:g} {wrench.unit}.", "Look once more what the body and the thimble show."
         )

@@ -2,6 +2,7 @@
 
 from collections.abc import Collection
 from dataclasses import dataclass
+from datetime import timedelta
 from typing import Any
 from uuid import UUID
 
@@ -13,6 +14,7 @@ from tight_ledger.core.base.errors import Invalid, NotAllowed, Stale, Unreadable
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.moments import DeviceTime
 from tight_ledger.core.base.people import require_right
+from tight_ledger.core.kinds.readings import Instant
 from tight_ledger.core.records.entries import MOST_SEQ, PHYSICAL, Entry, Flag, Outcome, Report
 from tight_ledger.core.records.notes import Note
 from tight_ledger.core.records.upcasting import read_entry
@@ -125,7 +127,8 @@ async def record(
     run, before = await begin(context, actor, run_id, said, decides=decides)
     if before is not None:
         return before
-    accepted = accept(run.started, run.state, run.entries, actor.person.roles, report)
+    at = Instant(actor.device, report.at_device, context.now() - timedelta(milliseconds=waited_ms or 0), waited_ms)
+    accepted = accept(run.started, run.state, run.entries, actor.person.roles, report, at)
     again = again and await context.epoch() > 0
     flags = [*brought_back(again)]
     if waited_ms is not None:

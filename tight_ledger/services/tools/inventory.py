@@ -7,6 +7,7 @@ from zoneinfo import ZoneInfo
 
 from sqlalchemy.ext.asyncio import AsyncConnection
 
+from tight_ledger.core.base.display import written_day
 from tight_ledger.core.base.errors import Invalid, NotOnFile, Unreadable
 from tight_ledger.core.base.given_names import require_name
 from tight_ledger.core.base.models import Model
@@ -89,7 +90,8 @@ async def certificates(connection: AsyncConnection, tools: Sequence[UUID], polic
         checks = [note for note in said if note.calibration is not None] if not isinstance(said, Unreadable) else []
         if checks and (last := checks[-1]).calibration is not None and last.calibration.certificate:
             on = last.at_server.date()
-            found[tool] = f"{last.calibration.certificate} of {on:%d %b %Y}, due {after_months(on, policy.due_months):%d %b %Y}"
+            due = written_day(after_months(on, policy.due_months))
+            found[tool] = f"{last.calibration.certificate} of {written_day(on)}, due {due}"
     return found
 
 
@@ -123,6 +125,8 @@ class NewTool(Command):
     tool: Tool
     seen: Seen | None = None
     """What shows on a wrench that is set by lines, when it is set to its read-back figure."""
+    seen_second: Seen | None = None
+    """The same of its other side."""
 
 
 async def add_new_tool(context: Context, actor: Actor, request: NewTool) -> Tool:
@@ -132,7 +136,7 @@ async def add_new_tool(context: Context, actor: Actor, request: NewTool) -> Tool
         Invalid: the name is taken, or a wrench was not read back, or reads otherwise than it is described.
     """
     if isinstance(request.tool, Wrench):
-        require_read_back(request.tool, request.seen)
+        require_read_back(request.tool, request.seen, request.seen_second)
     tool: Tool = request.tool.model_copy(update={"id": request.id})
     return await add_tool(context, tool, actor)
 

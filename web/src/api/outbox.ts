@@ -1,5 +1,6 @@
 import { markOf } from "../core/pressKey";
 import { database } from "../core/storage";
+import { madeByServer } from "../parts/ids";
 import { Problem } from "./client";
 
 /** A command as it was pressed, with everything that a second try needs. */
@@ -12,6 +13,8 @@ export type Kept = {
   scope: string;
   /** When it was pressed. */
   at: string;
+  /** The same by the server's clock [ms]; null where the tablet did not know it. */
+  byServer?: number | null;
   /** Whether the tablet has judged it itself, and goes on meanwhile. */
   local?: boolean;
   /** What happened, in words, for whoever looks at the outbox. */
@@ -75,7 +78,8 @@ class DurableOutbox implements Outbox {
     const number = this.numberOf(kept);
     const { mark: _, ...pressed } = kept;
     const mark = await this.markFor(kept);
-    await this.write({ ...pressed, number, ...(mark ? { mark } : {}) });
+    const byServer = kept.byServer ?? madeByServer(kept.id);
+    await this.write({ ...pressed, number, byServer, ...(mark ? { mark } : {}) });
   }
 
   attach(id: string, photo: File): void {

@@ -337,7 +337,7 @@ export interface paths {
         };
         /**
          * Read Health
-         * @description The process answers; nothing else is asked.
+         * @description The process answers, and says what time it is; nothing else is asked.
          */
         get: operations["read_health"];
         put?: never;
@@ -3001,6 +3001,11 @@ export interface components {
             watch?: components["schemas"]["Band"] | {
                 [key: string]: components["schemas"]["Band"];
             } | null;
+            /**
+             * Watch Is Limit
+             * @default false
+             */
+            watch_is_limit: boolean;
             when?: components["schemas"]["Condition-Input"] | null;
         };
         /**
@@ -3048,6 +3053,11 @@ export interface components {
             watch?: components["schemas"]["Band"] | {
                 [key: string]: components["schemas"]["Band"];
             } | null;
+            /**
+             * Watch Is Limit
+             * @default false
+             */
+            watch_is_limit: boolean;
             when?: components["schemas"]["Condition-Output"] | null;
         };
         /**
@@ -3882,10 +3892,8 @@ export interface components {
          * @description What needs somebody, over all machines.
          */
         Dashboard: {
-            /** Attention */
-            attention: components["schemas"]["PlaceNow"][];
-            /** Followups */
-            followups: components["schemas"]["OpenFollowup"][];
+            /** Bay */
+            bay: components["schemas"]["MachineInBay"][];
             /** Last Backup */
             last_backup: string | null;
             /** Little Room Mb */
@@ -5104,6 +5112,11 @@ export interface components {
          * @description A sign of life.
          */
         Health: {
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
             /** Version */
             version: string;
         };
@@ -6076,6 +6089,32 @@ export interface components {
             places: components["schemas"]["PlaceBefore"][];
         };
         /**
+         * MachineInBay
+         * @description A machine with all that stands open at it.
+         */
+        MachineInBay: {
+            /** By */
+            by: string;
+            /** Fleet Number */
+            fleet_number: string;
+            /** Followups */
+            followups: components["schemas"]["OpenFollowup"][];
+            /**
+             * Machine
+             * Format: uuid
+             */
+            machine: string;
+            /** Places */
+            places: components["schemas"]["PlaceNow"][];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "do not move" | "in doubt" | "open" | "due" | "to come";
+            /** Wanted */
+            wanted: string;
+        };
+        /**
          * MachineMap
          * @description A machine from above. Without a form there is no drawing, and its joints stand in a list.
          */
@@ -6642,6 +6681,7 @@ export interface components {
              */
             id: string;
             seen?: components["schemas"]["Seen"] | null;
+            seen_second?: components["schemas"]["Seen"] | null;
             /** Tool */
             tool: components["schemas"]["Wrench"] | components["schemas"]["Crowfoot"] | components["schemas"]["Extension"] | components["schemas"]["DriveAdapter"] | components["schemas"]["Universal"] | components["schemas"]["Socket"] | components["schemas"]["Multiplier"] | components["schemas"]["Gauge"] | components["schemas"]["Holder"] | components["schemas"]["Support"] | components["schemas"]["Piece"];
         };
@@ -7026,6 +7066,12 @@ export interface components {
             kind: string;
             less?: components["schemas"]["Pick"] | null;
             /**
+             * Limited From
+             * @default last
+             * @enum {string}
+             */
+            limited_from: "first" | "last";
+            /**
              * Low Means
              * @default
              */
@@ -7091,6 +7137,12 @@ export interface components {
             until_loops: boolean[];
             /** Varies At Most */
             varies_at_most?: number | null;
+            /**
+             * Waits From
+             * @default last
+             * @enum {string}
+             */
+            waits_from: "first" | "last";
             /**
              * Way
              * @default
@@ -7888,6 +7940,7 @@ export interface components {
              * @default []
              */
             ladder: components["schemas"]["LadderRung"][];
+            limit?: components["schemas"]["RunningTime"] | null;
             /**
              * Meanwhile
              * @default
@@ -7904,10 +7957,6 @@ export interface components {
              * @default
              */
             name: string;
-            /** Not After */
-            not_after?: string | null;
-            /** Not Before */
-            not_before?: string | null;
             /**
              * Options
              * @default []
@@ -7980,6 +8029,7 @@ export interface components {
              * @default
              */
             value: string;
+            wait?: components["schemas"]["RunningTime"] | null;
             /**
              * Watch
              * @default
@@ -8124,6 +8174,11 @@ export interface components {
              */
             tooling: number;
             watch?: components["schemas"]["Band"] | null;
+            /**
+             * Watch Is Limit
+             * @default false
+             */
+            watch_is_limit: boolean;
             /**
              * When
              * @default []
@@ -8870,6 +8925,11 @@ export interface components {
             /** Condition */
             condition: string;
             /**
+             * Guide
+             * @enum {string}
+             */
+            guide: "first-wheel" | "head" | "hub";
+            /**
              * Hand
              * @enum {string}
              */
@@ -8946,6 +9006,31 @@ export interface components {
             /** Low */
             low?: number | null;
             setting: components["schemas"]["Setting"];
+        };
+        /**
+         * RunningTime
+         * @description A time that runs since an entry.
+         */
+        RunningTime: {
+            /**
+             * At Device
+             * Format: date-time
+             */
+            at_device: string;
+            /**
+             * Device
+             * Format: uuid
+             */
+            device: string;
+            /**
+             * Done At
+             * Format: date-time
+             */
+            done_at: string;
+            /** Seconds */
+            seconds: number;
+            /** Waited Ms */
+            waited_ms?: number | null;
         };
         /**
          * Safe
@@ -9028,6 +9113,7 @@ export interface components {
             /** Pairs */
             pairs: components["schemas"]["Pair"][];
             scale: components["schemas"]["Scale"];
+            second?: components["schemas"]["ScaleProof"] | null;
         };
         /**
          * ScaleShown
@@ -9299,6 +9385,11 @@ export interface components {
             figures: components["schemas"]["Figure"][];
             /** Followups */
             followups: string[];
+            /**
+             * Guide
+             * @enum {string}
+             */
+            guide: "first-wheel" | "head" | "hub";
             /** Hand */
             hand: string;
             /** Measured */
@@ -10437,6 +10528,8 @@ export interface components {
             at_least_s?: number | null;
             /** At Most S */
             at_most_s?: number | null;
+            /** Runs From */
+            runs_from?: ("first" | "last") | null;
         };
         /**
          * ToCheck
@@ -10689,6 +10782,11 @@ export interface components {
             watch?: components["schemas"]["Band"] | {
                 [key: string]: components["schemas"]["Band"];
             } | null;
+            /**
+             * Watch Is Limit
+             * @default false
+             */
+            watch_is_limit: boolean;
             when?: components["schemas"]["Condition-Input"] | null;
         };
         /**
@@ -10749,6 +10847,11 @@ export interface components {
             watch?: components["schemas"]["Band"] | {
                 [key: string]: components["schemas"]["Band"];
             } | null;
+            /**
+             * Watch Is Limit
+             * @default false
+             */
+            watch_is_limit: boolean;
             when?: components["schemas"]["Condition-Output"] | null;
         };
         /**
@@ -11044,6 +11147,8 @@ export interface components {
         Week: {
             /** Ahead */
             ahead: components["schemas"]["DayCount"][];
+            /** Bay */
+            bay: components["schemas"]["MachineInBay"][];
             /**
              * Dates
              * @enum {string}
@@ -11051,12 +11156,8 @@ export interface components {
             dates: "en-GB" | "en-US" | "de-DE" | "es-ES" | "fr-FR" | "nl-NL" | "pt-PT" | "sv-SE";
             /** Done */
             done: components["schemas"]["DoneLine"][];
-            /** Due */
-            due: components["schemas"]["OpenFollowup"][];
             /** In Doubt */
             in_doubt: components["schemas"]["ToolLine"][];
-            /** Missed */
-            missed: components["schemas"]["OpenFollowup"][];
             /**
              * Monday
              * Format: date
@@ -11064,8 +11165,6 @@ export interface components {
             monday: string;
             /** Notices */
             notices: components["schemas"]["NoticeNow"][];
-            /** Open */
-            open: components["schemas"]["PlaceNow"][];
             /** Outcomes */
             outcomes: components["schemas"]["DayCount"][];
             /** Pulls */

@@ -101,6 +101,7 @@ export const loosenInputUnitValues: ReadonlyArray<FlattenedDeepRequired<componen
 export const loosenOutputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Loosen-Output"]["kind"]> = ["loosen"];
 export const loosenOutputUnitValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Loosen-Output"]["unit"]> = ["free", "turns", "deg", "positions"];
 export const machineMetersValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Machine"]["meters"]> = ["km", "miles", "hours"];
+export const machineInBayStateValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["MachineInBay"]["state"]> = ["do not move", "in doubt", "open", "due", "to come"];
 export const markWhatValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Mark"]["what"]> = ["valve", "dowel", "front", "filler", "gasket"];
 export const meRightsValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Me"]["rights"]> = ["work", "decide", "clear_tool", "withdraw_spec", "hold", "unlock", "introduce", "instruments", "people", "shop", "training"];
 export const measureInputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Measure-Input"]["kind"]> = ["measure"];
@@ -126,8 +127,10 @@ export const noticeNowSubject_kindValues: ReadonlyArray<FlattenedDeepRequired<co
 export const nowOutcomeAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Now"]["outcome"]> = ["good", "released", "do not move", "abandoned"];
 export const nowStandingAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Now"]["standing"]> = ["good", "released", "do not move", "abandoned"];
 export const offerUnitValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Offer"]["unit"]> = ["N\u00B7m", "lbf\u00B7ft", "lbf\u00B7in", "kgf\u00B7m", "ozf\u00B7in", "kgf\u00B7cm", "daN\u00B7m"];
+export const passLimited_fromValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Pass"]["limited_from"]> = ["first", "last"];
 export const passMethodAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Pass"]["method"]> = ["end play", "thrust", "rotating drag", "spring scale drag", "backlash", "stretch", "length", "thickness", "runout", "gap", "free height"];
 export const passOperationAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Pass"]["operation"]> = ["raise", "lower", "warm up", "cool down", "turn over", "at ride height", "road test"];
+export const passWaits_fromValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Pass"]["waits_from"]> = ["first", "last"];
 export const personRolesValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Person"]["roles"]> = ["mechanic", "lead", "keeper", "auditor"];
 export const pickHowValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Pick"]["how"]> = ["next", "same", "range"];
 export const pieceKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Piece"]["kind"]> = ["piece"];
@@ -174,6 +177,7 @@ export const rightLineRolesValues: ReadonlyArray<FlattenedDeepRequired<component
 export const rotateInputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Rotate-Input"]["kind"]> = ["rotate"];
 export const rotateOutputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Rotate-Output"]["kind"]> = ["rotate"];
 export const runFactsHandValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["RunFacts"]["hand"]> = ["right", "left"];
+export const runSheetGuideValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["RunSheet"]["guide"]> = ["first-wheel", "head", "hub"];
 export const runSheetHandValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["RunSheet"]["hand"]> = ["right", "left"];
 export const scaleUnitValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Scale"]["unit"]> = ["N\u00B7m", "lbf\u00B7ft", "lbf\u00B7in", "kgf\u00B7m", "ozf\u00B7in", "kgf\u00B7cm", "daN\u00B7m"];
 export const scaleShownConstructionValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["ScaleShown"]["construction"]> = ["click", "slipper", "beam", "dial", "electronic", "electronic with angle"];
@@ -184,6 +188,7 @@ export const settingUnitValues: ReadonlyArray<FlattenedDeepRequired<components>[
 export const shapeWhatValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Shape"]["what"]> = ["body", "cab", "engine", "axle", "hitch", "boom", "counterweight"];
 export const shareUnitValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Share"]["unit"]> = ["N\u00B7m", "lbf\u00B7ft", "lbf\u00B7in", "kgf\u00B7m", "ozf\u00B7in", "kgf\u00B7cm", "daN\u00B7m"];
 export const sharePartToneValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["SharePart"]["tone"]> = ["main", "plain", "faint", "good", "bad"];
+export const sheetGuideValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Sheet"]["guide"]> = ["first-wheel", "head", "hub"];
 export const signInPageDatesValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["SignInPage"]["dates"]> = ["en-GB", "en-US", "de-DE", "es-ES", "fr-FR", "nl-NL", "pt-PT", "sv-SE"];
 export const signedInNowRightsValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["SignedInNow"]["rights"]> = ["work", "decide", "clear_tool", "withdraw_spec", "hold", "unlock", "introduce", "instruments", "people", "shop", "training"];
 export const sleeveFiguresByValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["SleeveFigures"]["by"]> = ["sleeve"];
@@ -222,6 +227,7 @@ export const takenUnitAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<componen
 export const thrustFiguresByValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["ThrustFigures"]["by"]> = ["thrust"];
 export const thrustFiguresSchoolAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["ThrustFigures"]["school"]> = ["a new crush sleeve", "a spacer or shims in its place", "a shim under the old sleeve"];
 export const tickUnitValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Tick"]["unit"]> = ["N\u00B7m", "lbf\u00B7ft", "lbf\u00B7in", "kgf\u00B7m", "ozf\u00B7in", "kgf\u00B7cm", "daN\u00B7m"];
+export const timingRuns_fromAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Timing"]["runs_from"]> = ["first", "last"];
 export const toolFieldTakesValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["ToolField"]["takes"]> = ["figure", "text", "choice", "yes or no"];
 export const torqueInputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Torque-Input"]["kind"]> = ["torque"];
 export const torqueOutputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Torque-Output"]["kind"]> = ["torque"];

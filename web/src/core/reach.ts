@@ -1,6 +1,15 @@
+import type { Schemas } from "../api/client";
+import { heardTime } from "./serverClock";
+
 /** A server that answers nothing for so long is taken for one that is away; one that is slow is not away. */
 const SILENT_MS = 8_000;
 const EVERY_MS = 500;
+
+/** Ask the server whether it lives, and what time it is there. Rejected while it does not answer. */
+export async function askTime(): Promise<void> {
+  const told = await fetch("/api/health", { cache: "no-store", signal: AbortSignal.timeout(SILENT_MS) });
+  if (told.ok) heardTime(((await told.json()) as Schemas["Health"]).now);
+}
 
 /** Whether the server answers. Asked for twice a second while somebody looks, so that it is known before a key is pressed. */
 class Reach {
@@ -36,7 +45,7 @@ class Reach {
     clearTimeout(this.timer);
     if (document.visibilityState === "hidden") return;
     try {
-      await fetch("/api/health", { cache: "no-store", signal: AbortSignal.timeout(SILENT_MS) });
+      await askTime();
       this.heard(true);
     } catch {
       this.heard(false);

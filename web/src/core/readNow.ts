@@ -119,7 +119,7 @@ export async function hold(run: string, me: Schemas["Me"]): Promise<Schemas["Now
   }
   for (const kept of lackedBy(sealed, run)) {
     try {
-      now = (await tabletCore.report(run, me, kept.body as Schemas["Report"])).now;
+      now = (await tabletCore.report(run, me, kept.body as Schemas["Report"], kept.byServer ?? null)).now;
       if (kept.why) await outbox.put({ ...kept, why: "" });
     } catch (error) {
       if (!(error instanceof Problem)) throw error;

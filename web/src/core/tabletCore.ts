@@ -146,8 +146,15 @@ class TabletCore {
     return this.holding(run, await this.ask("hear", { run, entries, hand }));
   }
 
-  async report(run: string, me: Me, report: Schemas["Report"]): Promise<{ now: Now; words: string }> {
-    const told = await this.ask("report", { run, me: me.person, device: me.device, report });
+  /** @param byServer when it was pressed, by the server's clock [ms]; null where the tablet did not know it. */
+  async report(
+    run: string,
+    me: Me,
+    report: Schemas["Report"],
+    byServer: number | null,
+  ): Promise<{ now: Now; words: string }> {
+    const done_at = byServer === null ? null : new Date(byServer).toISOString();
+    const told = await this.ask("report", { run, me: me.person, device: me.device, report, done_at });
     return { now: this.holding(run, told), words: told.words };
   }
 

@@ -1,17 +1,7 @@
-import {
-  CalendarDays,
-  CircleQuestionMark,
-  GraduationCap,
-  Moon,
-  Search,
-  Sun,
-  UserRound,
-  Users,
-  Wrench,
-} from "lucide-react";
+import { CalendarDays, GraduationCap, Moon, Search, Sun, UserRound, Users, Wrench } from "lucide-react";
 import { useState } from "react";
-import { NavLink, useLocation } from "react-router";
-import { guideFor } from "./guide";
+import { NavLink } from "react-router";
+import { Ask } from "./Ask";
 import { useMe } from "./useMe";
 import { useSwitch } from "./useSwitch";
 
@@ -29,10 +19,9 @@ function isNight(): boolean {
 }
 
 /** The places, under the thumb; and who is signed in, one tap from somebody else. */
-export function Dock() {
+export function Dock({ guide }: { guide?: string | undefined }) {
   const me = useMe();
   const leave = useSwitch();
-  const { pathname } = useLocation();
   const [night, setNight] = useState(isNight);
   const turn = () => {
     localStorage.setItem(THEME, night ? "day" : "night");
@@ -45,7 +34,7 @@ export function Dock() {
       <NavLink to="/" end className={({ isActive }) => `${place} ${isActive ? "bg-base-300 font-bold" : ""}`}>
         <Search aria-hidden="true" size={22} className="shrink-0" />
         <span>
-          Find<span className="max-sm:hidden"> and bay</span>
+          Find<span className="max-lg:hidden"> and bay</span>
         </span>
       </NavLink>
       <NavLink to="/week" className={({ isActive }) => `${place} ${isActive ? "bg-base-300 font-bold" : ""}`}>
@@ -61,9 +50,7 @@ export function Dock() {
         <Users aria-hidden="true" size={22} /> Shop
       </NavLink>
       <span className="flex-1 max-sm:hidden" />
-      <NavLink to={guideFor(pathname)} className="btn btn-ghost btn-square" aria-label="how this is done">
-        <CircleQuestionMark aria-hidden="true" />
-      </NavLink>
+      <Ask page={guide} />
       <button
         type="button"
         className="btn btn-ghost btn-square max-sm:hidden"

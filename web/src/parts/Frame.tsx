@@ -1,13 +1,24 @@
 import { ArrowLeft } from "lucide-react";
 import type { ReactNode } from "react";
 import { useNavigate } from "react-router";
+import { Ask } from "./Ask";
 import { Dock } from "./Dock";
 import { NotSent } from "./NotSent";
 
-type Props = { title: string; aside?: ReactNode; children: ReactNode; dock?: boolean };
+type Props = {
+  title: string;
+  aside?: ReactNode;
+  children: ReactNode;
+  /** Whether the places stand at its lower edge; else the question mark stands at its head. */
+  dock?: boolean;
+  /** The main key on a phone, where its own place would be far below: it stands above the places. */
+  foot?: ReactNode;
+  /** The page of the guide that helps here, where that hangs on more than the address. */
+  guide?: string;
+};
 
 /** A screen: what it is, the way back, its content, the places. */
-export function Frame({ title, aside, children, dock = true }: Props) {
+export function Frame({ title, aside, children, dock = true, foot, guide }: Props) {
   const navigate = useNavigate();
   return (
     <div className="flex h-dvh flex-col">
@@ -18,9 +29,11 @@ export function Frame({ title, aside, children, dock = true }: Props) {
         <h1 className="min-w-40 flex-1 text-xl font-bold">{title}</h1>
         <NotSent />
         {aside}
+        {!dock && <Ask page={guide} />}
       </header>
       <main className="min-h-0 flex-1 overflow-y-auto">{children}</main>
-      {dock && <Dock />}
+      {foot && <div className="border-base-300 flex flex-col border-t p-2 md:hidden">{foot}</div>}
+      {dock && <Dock guide={guide} />}
     </div>
   );
 }

@@ -1,28 +1,30 @@
-import { CircleDashed, Flag, OctagonX, TimerReset } from "lucide-react";
+import { TimerReset } from "lucide-react";
 import { Link } from "react-router";
 import { address } from "../api/addresses";
 import type { Schemas } from "../api/client";
 import { useCommand } from "../api/command";
 import { touched } from "../api/queries";
 import { day, inOneLine, moment, standingWords } from "./format";
+import { StateIcon } from "./StateMark";
 
-function Mark({ standing }: { standing: string | null | undefined }) {
-  if (standing === "do not move") return <OctagonX aria-hidden="true" size={30} />;
-  if (standing === "abandoned") return <Flag aria-hidden="true" size={30} />;
-  return <CircleDashed aria-hidden="true" size={30} />;
-}
+/** Where a place is looked at: the card of what has ended, the run that goes on. */
+export const placePath = ({ run, standing }: Schemas["PlaceNow"]): string =>
+  standing ? `/runs/${run}/card` : `/runs/${run}`;
 
-/** Joints that need somebody, the worst first; red is said in words and in shape too. */
+const markOf = ({ standing, unreadable }: Schemas["PlaceNow"]) =>
+  standing === "do not move" ? "do not move" : standing || unreadable ? "in doubt" : "open";
+
+/** Joints that need somebody, the worst first; how they stand is said in words and in shape. */
 export function Places({ places }: { places: readonly Schemas["PlaceNow"][] }) {
   return (
     <ul className="flex flex-col gap-2">
       {places.map((place) => (
         <li key={place.run}>
           <Link
-            to={place.standing ? `/runs/${place.run}/card` : `/runs/${place.run}`}
-            className={`rounded-box flex items-center gap-4 p-3 ${place.standing === "do not move" ? "bg-error text-error-content" : "bg-warning text-warning-content"}`}
+            to={placePath(place)}
+            className={`rounded-box flex items-center gap-4 border-2 p-3 ${place.standing === "do not move" ? "border-error" : "border-base-300"}`}
           >
-            <Mark standing={place.standing} />
+            <StateIcon state={markOf(place)} />
             <span className="flex-1">
               <span className="block text-xl font-bold">
                 {inOneLine(
@@ -60,7 +62,7 @@ export function Followups({ followups }: { followups: readonly Schemas["OpenFoll
         <li key={`${followup.root}${followup.due.followup}`} className="flex flex-wrap items-stretch gap-1">
           <Link
             to={followupPath(followup)}
-            className={`rounded-box flex min-w-64 flex-1 items-center gap-4 border-2 p-3 ${["due", "overdue"].includes(followup.due.status) ? "border-warning bg-warning text-warning-content" : "border-base-300"}`}
+            className={`rounded-box flex min-w-64 flex-1 items-center gap-4 border-2 p-3 ${["due", "overdue"].includes(followup.due.status) ? "border-warning" : "border-base-300"}`}
           >
             <TimerReset aria-hidden="true" size={30} className="shrink-0" />
             <span className="flex-1">

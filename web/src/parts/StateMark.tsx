@@ -1,13 +1,15 @@
 import type { Schemas } from "../api/client";
 
-export type JointState = Schemas["JointAt"]["state"];
+export type JointState = Schemas["JointAt"]["state"] | Schemas["MachineInBay"]["state"];
 
 /** How a joint stands, in words. */
 export const STATE_WORDS: Record<JointState, string> = {
   "do not move": "do not move",
   overdue: "re-torque overdue",
   due: "re-torque due",
+  "in doubt": "in doubt",
   open: "not finished",
+  "to come": "re-torque to come",
   done: "done",
   "never recorded": "never recorded",
 };
@@ -20,11 +22,16 @@ const ring = (sides: number, radius: number, turn: number) =>
 
 type Props = { state: JointState; x?: number; y?: number; size: number; label: string };
 
-/** A state as a shape of its own with a number in it: an octagon, a lozenge, a square, a half-filled disc, a disc, an empty ring. */
+/** A state as a shape of its own with a number in it: an octagon, a lozenge, a square, a triangle, a half-filled disc, a disc, a thin ring, a broken one. */
 export function StateMark({ state, x = 0, y = 0, size, label }: Props) {
   const r = size / 2;
   const line = size * 0.07;
-  const dark = { "do not move": "fill-error-content", overdue: "fill-warning-content", due: "fill-warning-content" };
+  const dark = {
+    "do not move": "fill-error-content",
+    "in doubt": "fill-warning-content",
+    overdue: "fill-warning-content",
+    due: "fill-warning-content",
+  };
   const text =
     state === "done" ? "fill-success-content" : state in dark ? dark[state as keyof typeof dark] : "fill-base-content";
   return (
@@ -34,6 +41,12 @@ export function StateMark({ state, x = 0, y = 0, size, label }: Props) {
         <polygon points={ring(4, r * 1.12, 0)} className="fill-warning stroke-base-content" strokeWidth={line * 1.6} />
       )}
       {state === "due" && <polygon points={ring(4, r * 1.08, 0.5)} className="fill-warning" />}
+      {state === "in doubt" && (
+        <polygon points={ring(3, r * 1.2, 0)} className="fill-warning stroke-base-content" strokeWidth={line} />
+      )}
+      {state === "to come" && (
+        <circle r={r * 0.9} className="fill-none stroke-base-content/60" strokeWidth={line * 0.6} />
+      )}
       {state === "open" && (
         <>
           <circle r={r * 0.94} className="fill-base-100 stroke-primary" strokeWidth={line} />

@@ -14,17 +14,23 @@ export function timesIn(timeZone: string, dates: string): void {
   written.dates = dates;
 }
 
+/** Every date is written in one form; the year only where it is not this one. */
+export const DAY = { day: "numeric", month: "short" } as const;
+const DAY_AND_YEAR = { ...DAY, year: "numeric" } as const;
+
+const yearOf = (at: Date): string => at.toLocaleDateString("en-GB", { year: "numeric", ...shop });
+const isOfThisYear = (iso: string): boolean => yearOf(new Date(iso)) === yearOf(new Date());
+
 export const moment = (iso: string): string =>
   new Date(iso).toLocaleString(written.dates, {
-    day: "2-digit",
-    month: "short",
+    ...(isOfThisYear(iso) ? DAY : DAY_AND_YEAR),
     hour: "2-digit",
     minute: "2-digit",
     ...shop,
   });
 
 export const day = (iso: string): string =>
-  new Date(iso).toLocaleDateString(written.dates, { day: "2-digit", month: "short", year: "numeric", ...shop });
+  new Date(iso).toLocaleDateString(written.dates, { ...(isOfThisYear(iso) ? DAY : DAY_AND_YEAR), ...shop });
 
 /** Hour and minute, with the second where it matters. */
 export const clock = (iso: string, seconds = false): string =>
@@ -42,6 +48,11 @@ export const calendarDay = (day: string, parts: Intl.DateTimeFormatOptions): str
 /** What a list says of a place, without what nobody said: a joint of the whole machine has no position. */
 export const inOneLine = (...parts: readonly (string | null | undefined)[]): string =>
   parts.filter(Boolean).join(" · ");
+
+const PROCEDURES: Record<string, string> = { retorque: "re-torque", remove: "take apart" };
+
+/** What a procedure is called. */
+export const procedureWords = (name: string): string => PROCEDURES[name] ?? name;
 
 /** A run's place in words a list can use. */
 export const standingWords = (standing: string | null | undefined): string =>

@@ -1,22 +1,24 @@
 import { v7 } from "uuid";
+import { type Pressed, serverNow } from "../core/serverClock";
 
-/** When an id was made, by the page's own clock, which nobody sets. */
-const made = new Map<string, number>();
+/** When an id was made: by the page's own clock, which nobody sets, and by the server's. */
+const made = new Map<string, { page: number; server: number | null }>();
 
 /** An id made where the thing happened. */
 export function newId(): string {
   const id = v7();
-  made.set(id, performance.now());
+  made.set(id, { page: performance.now(), server: serverNow() });
   return id;
 }
 
 export const atDevice = (): string => new Date().toISOString();
 
-/**
- * How long something has been kept on this tablet. The tablet's clock may have been set back since; the page's own may have
- * stood still while the tablet slept.
- */
-export function waitedMs(id: string, at: string): string {
-  const byThePage = performance.now() - (made.get(id) ?? performance.now());
-  return Math.max(0, byThePage, Date.now() - Date.parse(at)).toFixed(0);
-}
+/** When an id was made on this page, by the server's clock [ms]; null if that is not known. */
+export const madeByServer = (id: string): number | null => made.get(id)?.server ?? null;
+
+/** When something was pressed, by every clock that told it. */
+export const pressedAt = (id: string, at: string, byServer: number | null | undefined): Pressed => ({
+  at,
+  byServer: byServer ?? madeByServer(id),
+  byPage: made.get(id)?.page ?? null,
+});

@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { dashboardQuery, machinesQuery } from "../../api/queries";
+import { BayLines } from "../../parts/BayLines";
 import { clock, moment } from "../../parts/format";
 import { NoticeStrip } from "../../parts/NoticeStrip";
-import { Followups, Places } from "../../parts/Standing";
 import { Trouble } from "../../parts/Trouble";
 import { Tonight } from "../tools/Tonight";
 
@@ -13,6 +13,8 @@ export function Dashboard() {
   const { data: machines } = useQuery(machinesQuery);
   if (error) return <Trouble error={error} />;
   if (!bay || !machines) return <p aria-busy="true">One moment …</p>;
+  const needed = bay.bay.filter((line) => line.state !== "to come");
+  const toCome = bay.bay.filter((line) => line.state === "to come");
   return (
     <>
       {bay.verified?.finding && (
@@ -29,7 +31,7 @@ export function Dashboard() {
             </span>
           )}
         </h2>
-        {bay.attention.length === 0 ? <p>Nothing stands open.</p> : <Places places={bay.attention} />}
+        {needed.length === 0 ? <p>Nothing stands open. Nothing is due.</p> : <BayLines lines={needed} />}
       </section>
       {bay.notices.length > 0 && (
         <section aria-label="notices" className="flex flex-col gap-2">
@@ -37,10 +39,12 @@ export function Dashboard() {
           <NoticeStrip notices={bay.notices} />
         </section>
       )}
-      <section aria-label="follow-ups" className="flex flex-col gap-2">
-        <h2 className="text-lg font-bold">Re-torque</h2>
-        {bay.followups.length === 0 ? <p>Nothing is due.</p> : <Followups followups={bay.followups} />}
-      </section>
+      {toCome.length > 0 && (
+        <section aria-label="follow-ups to come" className="flex flex-col gap-2">
+          <h2 className="text-lg font-bold">Re-torque, to come</h2>
+          <BayLines lines={toCome} />
+        </section>
+      )}
       <Tonight />
       {bay.to_check.length > 0 && (
         <section aria-label="to check" className="flex flex-col gap-2">

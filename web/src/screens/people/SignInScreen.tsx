@@ -4,6 +4,7 @@ import { api, ask, type Schemas } from "../../api/client";
 import { meQuery, signInQuery } from "../../api/queries";
 import { signIn } from "../../core/me";
 import { useAway } from "../../core/useUnsent";
+import { Ask } from "../../parts/Ask";
 import { Field } from "../../parts/Field";
 import { newId } from "../../parts/ids";
 import { Keypad } from "../../parts/Keypad";
@@ -36,7 +37,10 @@ export function SignInScreen({ door }: { door: Schemas["SignInPage"] }) {
   });
   return (
     <main className="mx-auto flex min-h-dvh max-w-5xl flex-col gap-6 p-6">
-      <header>
+      <header className="relative">
+        <span className="absolute top-0 right-0">
+          <Ask page="first-wheel" />
+        </span>
         <h1 className="text-3xl font-bold">Tight Ledger</h1>
         <p className="text-lg">
           {door.shop}

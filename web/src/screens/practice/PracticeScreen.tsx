@@ -4,12 +4,11 @@ import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 import { practiceQuery, trainedQuery } from "../../api/queries";
 import { Frame } from "../../parts/Frame";
-import { calendarDay } from "../../parts/format";
+import { calendarDay, DAY } from "../../parts/format";
 import { useMe } from "../../parts/useMe";
 import { Waiting } from "../../parts/Waiting";
 import { anySeed } from "./DrillScreen";
 
-const DAY = { day: "2-digit", month: "short" } as const;
 const LAB = [
   ["bolt", "Where does my torque go?"],
   ["scatter", "My wrench is good to four in a hundred. Is my bolt?"],

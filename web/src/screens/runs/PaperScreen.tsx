@@ -7,7 +7,7 @@ import { nowQuery, paperQuery, sheetQuery } from "../../api/queries";
 import { useHeld } from "../../core/useHeld";
 import { FastenerMap } from "../../parts/FastenerMap";
 import { Frame } from "../../parts/Frame";
-import { moment } from "../../parts/format";
+import { moment, procedureWords } from "../../parts/format";
 import { Trouble } from "../../parts/Trouble";
 import { useMe } from "../../parts/useMe";
 import { Waiting } from "../../parts/Waiting";
@@ -55,8 +55,8 @@ function Sheet({ sheet, paper, held, seq }: Props) {
             {sheet.machine.fleet_number} {sheet.position_words} · {sheet.title}
           </h2>
           <p>
-            {sheet.machine.maker} {sheet.machine.model} · revision {sheet.spec_revision}, {sheet.procedure} ·{" "}
-            {sheet.source.document} {sheet.source.page}
+            {sheet.machine.maker} {sheet.machine.model} · revision {sheet.spec_revision},{" "}
+            {procedureWords(sheet.procedure)} · {sheet.source.document} {sheet.source.page}
           </p>
           <p>{sheet.tools.map((tool) => [tool.wrench.name, tool.on_its_end].filter(Boolean).join(", ")).join("; ")}</p>
           <p>

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams, useSearchParams } from "react-router";
+import type { Schemas } from "../../api/client";
 import { specQuery } from "../../api/queries";
 import { FastenerMap } from "../../parts/FastenerMap";
 import { Frame } from "../../parts/Frame";
@@ -9,6 +10,8 @@ import { Figures } from "./Figures";
 import { History } from "./History";
 import { Procedures } from "./Procedures";
 import { SpecFacts } from "./SpecFacts";
+
+const startable = ({ status }: Schemas["SpecFile"]): boolean => status !== "superseded" && status !== "withdrawn";
 
 /** The spec sheet: the figure first, as written, then everything that goes with it. */
 export function SpecScreen() {
@@ -20,6 +23,11 @@ export function SpecScreen() {
   if (!file) return <Waiting error={error} />;
   const { spec, sheet } = file;
   const on = file.machines.find((each) => each.id === machine);
+  const prepare = on && startable(file) && (
+    <Link className="btn btn-primary min-h-20 text-2xl" to={`/specs/${id}/prepare?machine=${on.id}`}>
+      Prepare {on.fleet_number}
+    </Link>
+  );
   return (
     <Frame
       title={`${on ? `${on.fleet_number} · ` : ""}${spec.title}`}
@@ -28,6 +36,8 @@ export function SpecScreen() {
           New revision
         </Link>
       }
+      guide={sheet.guide}
+      foot={prepare}
     >
       <div className="grid gap-6 p-4 md:grid-cols-[minmax(0,1fr)_18rem] lg:grid-cols-[minmax(0,1fr)_26rem]">
         <section aria-label="figure" className="flex flex-col gap-4">
@@ -57,15 +67,13 @@ export function SpecScreen() {
               Open it in the lab: why this order
             </Link>
           )}
-          {file.status === "superseded" || file.status === "withdrawn" ? (
+          {!startable(file) ? (
             <Link className="btn" to={`/specs/${id}${machine ? `?machine=${machine}` : ""}`}>
               Revision {spec.revision} is {file.status}: open the one in force
             </Link>
           ) : on ? (
             <>
-              <Link className="btn btn-primary min-h-20 text-2xl" to={`/specs/${id}/prepare?machine=${on.id}`}>
-                Prepare {on.fleet_number}
-              </Link>
+              <div className="flex flex-col max-md:hidden">{prepare}</div>
               <Link className="btn" to={`/specs/${id}/prepare?machine=${on.id}&procedure=remove`}>
                 Loosen it, in the reverse order
               </Link>
@@ -74,7 +82,7 @@ export function SpecScreen() {
             <div className="flex flex-col gap-2">
               <p className="font-bold">On which machine?</p>
               {file.machines.map((each) => (
-                <Link key={each.id} className="btn btn-primary" to={`/specs/${id}/prepare?machine=${each.id}`}>
+                <Link key={each.id} className="btn" to={`/specs/${id}/prepare?machine=${each.id}`}>
                   Prepare {each.fleet_number}
                 </Link>
               ))}

@@ -10,19 +10,27 @@ import { FormFrame } from "../../parts/FormFrame";
 import { Line } from "../../parts/Line";
 import { useFields } from "../../parts/useFields";
 import { Waiting } from "../../parts/Waiting";
-import { ScaleProof, type Seen } from "./ScaleProof";
+import { OtherSideProof, ScaleProof, type Seen } from "./ScaleProof";
 import { lineName, type Typed, toolFields } from "./toolForm";
 
 const NO_ID = "00000000-0000-0000-0000-000000000000";
 const number = (text: string) => Number(text.replace(",", "."));
 
-/** A wrench with enough of its scale typed to draw it. */
-function drawable(draft: Schemas["Wrench"]): Schemas["Wrench"] | null {
-  const typed = [draft.lowest, draft.highest, draft.graduation].every(
-    (figure) => typeof figure === "number" && figure > 0,
-  );
-  return typed && draft.lowest < draft.highest ? { ...draft, second: null } : null;
+const NOTHING: Seen = { line: "", thimble: "" };
+
+/** Whether enough of a scale is typed to draw it. */
+function isDrawable({ lowest, highest, graduation }: Pick<Schemas["Wrench"], "lowest" | "highest" | "graduation">) {
+  return [lowest, highest, graduation].every((figure) => typeof figure === "number" && figure > 0) && lowest < highest;
 }
+
+/** A wrench as far as its scales can be drawn; null while that is not even its first side. */
+function drawable(draft: Schemas["Wrench"]): Schemas["Wrench"] | null {
+  if (!isDrawable(draft)) return null;
+  return draft.second && isDrawable(draft.second) ? draft : { ...draft, second: null };
+}
+
+const seenAs = ({ line, thimble }: Seen) =>
+  line === "" ? null : { line: number(line), thimble: number(thimble || "0") };
 
 /** A tool for the crib: what kind it is, then only the lines that this kind has. */
 export function AddTool() {
@@ -33,7 +41,8 @@ export function AddTool() {
   const typed = fields.watch();
   const { data: forms, error } = useQuery(toolFormsQuery);
   const form = forms?.find((each) => each.kind === kind) ?? forms?.[0];
-  const [seen, setSeen] = useState<Seen>({ line: "", thimble: "" });
+  const [seen, setSeen] = useState(NOTHING);
+  const [seenOther, setSeenOther] = useState(NOTHING);
   const described = (id: string) => {
     const named = { id, name: typed.name ?? "", serial: typed.serial ?? "", owner: typed.owner ?? "" };
     return { ...named, ...toolFields(form?.fields ?? [], typed), kind } as unknown as Schemas["Wrench"];
@@ -43,7 +52,8 @@ export function AddTool() {
     body: ({ id }, _: string) => ({
       id,
       tool: described(id),
-      seen: seen.line === "" ? null : { line: number(seen.line), thimble: number(seen.thimble || "0") },
+      seen: seenAs(seen),
+      seen_second: seenAs(seenOther),
     }),
     to: address("/api/tools"),
     changes: touched.tools,
@@ -107,6 +117,7 @@ export function AddTool() {
           />
         );
       })}
+      <OtherSideProof draft={draft} seen={seenOther} onSeen={setSeenOther} />
       <Line name="serial" label="Serial number" />
       <Line name="owner" label="Whose it is" hint="empty if it is the shop's" />
     </FormFrame>

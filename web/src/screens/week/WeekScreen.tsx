@@ -2,10 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { weekQuery } from "../../api/queries";
+import { BayLines } from "../../parts/BayLines";
 import { Frame } from "../../parts/Frame";
-import { calendarDay, inOneLine, moment } from "../../parts/format";
+import { calendarDay, inOneLine, moment, procedureWords } from "../../parts/format";
 import { NoticeStrip } from "../../parts/NoticeStrip";
-import { Followups, Places } from "../../parts/Standing";
 import { Waiting } from "../../parts/Waiting";
 import { DayBars } from "./DayBars";
 
@@ -68,8 +68,8 @@ export function WeekScreen() {
       <div className="mx-auto flex max-w-7xl flex-col gap-6 p-4">
         <div className="grid gap-x-8 gap-y-6 lg:grid-cols-2">
           <div className="flex min-w-0 flex-col gap-6">
-            <Counted heading="What stands open" many={week.open.length}>
-              <Places places={week.open} />
+            <Counted heading="Machines that need somebody" many={week.bay.length}>
+              <BayLines lines={week.bay} />
             </Counted>
             <Counted heading="Notices" many={week.notices.length}>
               <NoticeStrip notices={week.notices} />
@@ -88,9 +88,6 @@ export function WeekScreen() {
             </Counted>
           </div>
           <div className="flex min-w-0 flex-col gap-6">
-            <Counted heading="Overdue and due" many={week.missed.length + week.due.length}>
-              <Followups followups={[...week.missed, ...week.due]} />
-            </Counted>
             <DayBars caption="What is due when" title="re-torques [number]" days={week.ahead} parts={AHEAD} />
             <DayBars caption="Pulls" title="pulls [number]" days={week.pulls} parts={PULLS} />
             <Counted heading="Specs that wait" many={week.to_check.length}>
@@ -136,7 +133,7 @@ function Done({ lines }: { lines: readonly Schemas["DoneLine"][] }) {
             <span className="w-56">{inOneLine(line.fleet_number, line.position)}</span>
             <span className="min-w-40 flex-1">
               {line.title}
-              {line.procedure !== "tighten" && `, ${line.procedure}`}
+              {line.procedure !== "tighten" && `, ${procedureWords(line.procedure)}`}
               {line.reasons.length > 0 && <span className="block text-sm">{line.reasons.join("; ")}</span>}
             </span>
             <span>{line.people.join(", ")}</span>

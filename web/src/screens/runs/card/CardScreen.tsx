@@ -8,7 +8,7 @@ import { cardQuery, touched } from "../../../api/queries";
 import { CurvesPicture } from "../../../parts/CurvesPicture";
 import { FastenerMap } from "../../../parts/FastenerMap";
 import { Frame } from "../../../parts/Frame";
-import { inOneLine, moment } from "../../../parts/format";
+import { inOneLine, moment, procedureWords } from "../../../parts/format";
 import { TriesPicture } from "../../../parts/TriesPicture";
 import { Trouble } from "../../../parts/Trouble";
 import { useMe } from "../../../parts/useMe";
@@ -28,13 +28,23 @@ const SAY: Record<NonNullable<Schemas["Now"]["standing"]>, string> = {
 export function CardScreen() {
   const { id = "" } = useParams();
   const { data: card, error } = useQuery(cardQuery(id));
+  const me = useMe();
   if (!card) return <Waiting error={error} />;
   const { sheet, now } = card;
   const standing = now.standing ?? null;
   const bad = standing === "do not move" || standing === "abandoned";
   const Mark = standing === "do not move" ? OctagonX : bad ? Flag : ShieldCheck;
   return (
-    <Frame title={[sheet.machine.fleet_number, sheet.position_words, sheet.title].filter(Boolean).join(" · ")}>
+    <Frame
+      title={inOneLine(sheet.machine.fleet_number, sheet.position_words, sheet.title)}
+      guide="proof"
+      foot={standing && !now.signed_by.includes(me.person.id) && <SignKey card={card} />}
+      aside={
+        <a className="btn" href={`/api/runs/${id}/card.pdf`} target="_blank" rel="noreferrer">
+          Job card as PDF
+        </a>
+      }
+    >
       <div className="grid gap-6 p-4 md:grid-cols-[1fr_minmax(0,22rem)]">
         <section aria-label="outcome" className="flex min-w-0 flex-col gap-4">
           <div
@@ -73,9 +83,6 @@ export function CardScreen() {
               Go on with it
             </Link>
           )}
-          <a className="btn" href={`/api/runs/${id}/card.pdf`} target="_blank" rel="noreferrer">
-            Job card as PDF
-          </a>
           <a className="btn" href={`/api/runs/${id}/card.json`} download>
             Data as JSON, to be checked by anybody
           </a>
@@ -121,7 +128,7 @@ function Facts({ card }: { card: Schemas["Card"] }) {
       : []),
     [
       "Spec",
-      `revision ${sheet.spec_revision}, ${sheet.procedure}${sheet.checked ? "" : ", unchecked"} · ${sheet.source.document} ${sheet.source.page}`,
+      `revision ${sheet.spec_revision}, ${procedureWords(sheet.procedure)}${sheet.checked ? "" : ", unchecked"} · ${sheet.source.document} ${sheet.source.page}`,
     ],
     ...sheet.tools.map((tool): [string, string] => [
       "Wrench",
@@ -154,13 +161,6 @@ function Facts({ card }: { card: Schemas["Card"] }) {
 }
 
 function SignOff({ card }: { card: Schemas["Card"] }) {
-  const me = useMe();
-  const params = { path: { run_id: card.sheet.run } };
-  const sign = useCommand({
-    body: (pressed) => ({ ...pressed, seq: card.now.seq }),
-    to: address("/api/runs/{run_id}/sign", params),
-    changes: touched.run(card.sheet.run),
-  });
   return (
     <section aria-label="signatures" className="flex flex-col gap-2">
       {card.signatures.map((signature) => (
@@ -168,12 +168,29 @@ function SignOff({ card }: { card: Schemas["Card"] }) {
           Signed: {signature}
         </p>
       ))}
-      {!card.now.signed_by.includes(me.person.id) && (
-        <button type="button" className="btn btn-primary min-h-16 text-xl" onClick={() => sign.press(undefined)}>
-          Sign as {me.person.name}
-        </button>
-      )}
-      <Trouble error={sign.error} />
+      <div className="max-md:hidden">
+        <SignKey card={card} />
+      </div>
     </section>
+  );
+}
+
+/** Signs the card, once for each person. */
+function SignKey({ card }: { card: Schemas["Card"] }) {
+  const me = useMe();
+  const params = { path: { run_id: card.sheet.run } };
+  const sign = useCommand({
+    body: (pressed) => ({ ...pressed, seq: card.now.seq }),
+    to: address("/api/runs/{run_id}/sign", params),
+    changes: touched.run(card.sheet.run),
+  });
+  if (card.now.signed_by.includes(me.person.id)) return null;
+  return (
+    <div className="flex flex-col gap-2">
+      <button type="button" className="btn btn-primary min-h-16 text-xl" onClick={() => sign.press(undefined)}>
+        Sign as {me.person.name}
+      </button>
+      <Trouble error={sign.error} />
+    </div>
   );
 }

@@ -1,3 +1,4 @@
+import { ChevronDown } from "lucide-react";
 import type { Schemas } from "../../../api/client";
 import { clock, moment } from "../../../parts/format";
 
@@ -6,8 +7,11 @@ type Props = { entries: readonly Schemas["EntryLine"][] };
 /** Every entry by number; what was taken back is struck through and still there. */
 export function EntryList({ entries }: Props) {
   return (
-    <section aria-label="entries">
-      <h2 className="mb-1 text-lg font-bold">Recorded</h2>
+    <details aria-label="entries" className="group">
+      <summary className="flex min-h-12 cursor-pointer items-center gap-2 text-lg font-bold">
+        Recorded: {entries.length} entries
+        <ChevronDown aria-hidden="true" size={24} className="group-open:rotate-180" />
+      </summary>
       <ol className="flex flex-col">
         {entries.map((entry) => (
           <li key={entry.id} className="border-base-300 grid grid-cols-[2.5rem_1fr_auto] gap-x-3 border-b py-1">
@@ -30,6 +34,6 @@ export function EntryList({ entries }: Props) {
           </li>
         ))}
       </ol>
-    </section>
+    </details>
   );
 }

@@ -1,6 +1,7 @@
 import type { Schemas } from "../../../api/client";
 import { Choice } from "../../../parts/Choice";
 import { Frame } from "../../../parts/Frame";
+import { inOneLine, procedureWords } from "../../../parts/format";
 import { EndPanel } from "./EndPanel";
 import { HeldBy } from "./HeldBy";
 import { MeterFields } from "./MeterFields";
@@ -23,8 +24,12 @@ export function Prepare({ preparing }: { preparing: Preparing }) {
   const take = ({ wrench }: Schemas["Choice"], override = "") =>
     change({ wrench: wrench.id, unit: wrench.unit, override });
   return (
-    <Frame title={`${machine.machine.fleet_number} · ${spec.title} · ${procedure}`} dock={false}>
-      <div className="grid gap-6 p-4 md:grid-cols-[1fr_minmax(0,22rem)]">
+    <Frame
+      title={inOneLine(machine.machine.fleet_number, spec.title, procedureWords(procedure))}
+      dock={false}
+      guide={file.sheet.guide}
+    >
+      <div className="grid gap-6 p-4 max-md:pb-36 md:grid-cols-[1fr_minmax(0,22rem)]">
         <div className="flex min-w-0 flex-col gap-6">
           {preparing.retool === null && <Where preparing={preparing} begins={begins} />}
           <div className="grid gap-6 lg:grid-cols-[1.3fr_1fr]">

@@ -31,31 +31,34 @@ export function StartPanel({ preparing, begins }: Props) {
           </li>
         ))}
       </ul>
-      {asks ? (
-        <div role="alert" className="bg-warning text-warning-content rounded-box flex flex-col gap-3 p-4">
-          <p className="text-lg">
-            {asks.fault} {asks.choices.length > 0 && asks.remedy}
-          </p>
-          {(ANSWERS[asks.ask ?? ""] ?? []).map(
-            ([affirmed, say]) =>
-              (asks.choices.length === 0 || asks.choices.includes(affirmed)) && (
-                <button key={affirmed} type="button" className="btn" onClick={() => begin([affirmed])}>
-                  {say}
-                </button>
-              ),
-          )}
-        </div>
-      ) : (
-        <Trouble error={error} />
-      )}
-      <button
-        type="button"
-        className="btn btn-primary min-h-24 text-2xl"
-        disabled={missing !== null || isPending}
-        onClick={() => begin()}
-      >
-        {missing ?? (preparing.retool === null ? "Start" : "Go on with it")}
-      </button>
+      {/* On a phone the key stands at the lower edge, however far one has read. */}
+      <div className="bg-base-100 border-base-300 z-10 flex flex-col gap-3 max-md:fixed max-md:inset-x-0 max-md:bottom-0 max-md:border-t max-md:p-3">
+        {asks ? (
+          <div role="alert" className="bg-warning text-warning-content rounded-box flex flex-col gap-3 p-4">
+            <p className="text-lg">
+              {asks.fault} {asks.choices.length > 0 && asks.remedy}
+            </p>
+            {(ANSWERS[asks.ask ?? ""] ?? []).map(
+              ([affirmed, say]) =>
+                (asks.choices.length === 0 || asks.choices.includes(affirmed)) && (
+                  <button key={affirmed} type="button" className="btn" onClick={() => begin([affirmed])}>
+                    {say}
+                  </button>
+                ),
+            )}
+          </div>
+        ) : (
+          <Trouble error={error} />
+        )}
+        <button
+          type="button"
+          className="btn btn-primary min-h-24 text-2xl max-md:min-h-20"
+          disabled={missing !== null || isPending}
+          onClick={() => begin()}
+        >
+          {missing ?? (preparing.retool === null ? "Start" : "Go on with it")}
+        </button>
+      </div>
     </aside>
   );
 }

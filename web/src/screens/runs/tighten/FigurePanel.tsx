@@ -1,6 +1,7 @@
 import { RotateCcw, RotateCw } from "lucide-react";
-import { useEffect, useState } from "react";
+import { useEffect, useReducer } from "react";
 import type { Schemas } from "../../../api/client";
+import { secondsSince } from "../../../core/serverClock";
 import { Flagged } from "../../../parts/Flagged";
 import { figure, inOneLine, limits } from "../../../parts/format";
 import { ScalePicture } from "../../../parts/ScalePicture";
@@ -163,17 +164,17 @@ function Figure({ prompt }: { prompt: Schemas["Prompt"] }) {
 
 /** What the clock has to say: not yet, or how long there is. */
 function Times({ prompt }: { prompt: Schemas["Prompt"] }) {
-  const [now, setNow] = useState(Date.now);
-  const timed = prompt.not_before ?? prompt.not_after;
+  const [, tick] = useReducer((ticks: number) => ticks + 1, 0);
+  const timed = prompt.wait !== null || prompt.limit !== null;
   useEffect(() => {
     if (!timed) return;
-    const tick = setInterval(() => setNow(Date.now()), 1_000);
-    return () => clearInterval(tick);
+    const ticking = setInterval(tick, 1_000);
+    return () => clearInterval(ticking);
   }, [timed]);
-  const left = (until: string) => Math.round((Date.parse(until) - now) / 1_000);
+  const left = (time: Schemas["RunningTime"]) => Math.round(time.seconds - secondsSince(time));
   const clock = (seconds: number) => `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, "0")}`;
-  const wait = prompt.not_before ? left(prompt.not_before) : 0;
-  const rest = prompt.not_after ? left(prompt.not_after) : null;
+  const wait = prompt.wait ? left(prompt.wait) : 0;
+  const rest = prompt.limit ? left(prompt.limit) : null;
   if (wait > 0)
     return <p className="border-warning border-l-8 pl-3 text-3xl font-bold">not for another {clock(wait)}</p>;
   if (rest === null) return null;

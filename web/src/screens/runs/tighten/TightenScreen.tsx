@@ -78,6 +78,7 @@ function Tighten({ sheet, now, people, held, alone }: Props & { held: boolean; a
           recorder.record({ kind: "handed_over", text: `to ${name}`, claimed_seq: now.seq + 1 });
         }}
         onEnd={() => setEnding(true)}
+        guide={sheet.guide}
       />
       <nav aria-label="passes">
         <PassBar passes={now.passes} />

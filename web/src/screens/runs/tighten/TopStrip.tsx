@@ -2,6 +2,7 @@ import { ArrowLeft, Flag, UserRound, Volume2, VolumeX } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../../../api/client";
+import { Ask } from "../../../parts/Ask";
 import { setSound, soundOn } from "../../../parts/feedback";
 import { NotSent } from "../../../parts/NotSent";
 import { useSwitch } from "../../../parts/useSwitch";
@@ -14,10 +15,12 @@ type Props = {
   by: string;
   onBy: (id: string) => void;
   onEnd: () => void;
+  /** The page of the guide that helps now. */
+  guide: string;
 };
 
 /** Which wheel of which machine, with which wrench, in whose hands; and the way out. */
-export function TopStrip({ sheet, tool, people, by, onBy, onEnd }: Props) {
+export function TopStrip({ sheet, tool, people, by, onBy, onEnd, guide }: Props) {
   const leave = useSwitch();
   const [sound, setOn] = useState(soundOn);
   return (
@@ -52,6 +55,7 @@ export function TopStrip({ sheet, tool, people, by, onBy, onEnd }: Props) {
       <button type="button" className="btn btn-ghost btn-square" aria-label="somebody else records" onClick={leave}>
         <UserRound aria-hidden="true" />
       </button>
+      <Ask page={guide} />
       <button type="button" className="btn gap-2" onClick={onEnd}>
         <Flag aria-hidden="true" size={20} /> End
       </button>

@@ -3,6 +3,7 @@ import type { Schemas } from "../../../api/client";
 import { judging, type Kept, outbox } from "../../../api/outbox";
 import type { Me } from "../../../core/me";
 import { tabletCore } from "../../../core/tabletCore";
+import { madeByServer } from "../../../parts/ids";
 import type { Report } from "./recorder";
 
 /** An entry of a run as it waits on this tablet, whoever judges it. */
@@ -27,7 +28,10 @@ export async function written(run: string, report: Report, what: string): Promis
 export async function judged(run: string, me: Me, report: Report): Promise<Schemas["Now"]> {
   const kept = keptAs(run, report);
   judging.add(report.id);
-  const [told, put] = await Promise.allSettled([tabletCore.report(run, me, report), outbox.put(kept)]);
+  const [told, put] = await Promise.allSettled([
+    tabletCore.report(run, me, report, madeByServer(report.id)),
+    outbox.put(kept),
+  ]);
   judging.delete(report.id);
   if (told.status === "rejected") {
     await outbox.remove(report.id);
