@@ -1,11 +1,11 @@
-"""The machines that need somebody, a line for each, with its places and follow-ups."""
+"""The machines that need attention: one line for each machine, with its places and follow-ups."""
 
 from collections.abc import Iterable, Iterator
 from itertools import chain
 from uuid import UUID
 
 from tight_ledger.core.base.models import Model
-from tight_ledger.core.runs.bay import MOST_SERIOUS_FIRST, WHO, BayState, due_state, in_short, most_serious, place_state
+from tight_ledger.core.runs.bay import MOST_SERIOUS_FIRST, WHO, BayState, due_state, in_short, most_serious
 from tight_ledger.services.standing import OpenFollowup, PlaceNow
 
 
@@ -50,10 +50,7 @@ def _line(places: list[PlaceNow], followups: list[OpenFollowup]) -> MachineInBay
 def _places_told(places: Iterable[PlaceNow]) -> Iterator[tuple[BayState, str]]:
     for place in places:
         why = "tightened again since; the tag still hangs" if place.tightened_again else "; ".join(place.reasons)
-        yield (
-            place_state(place.standing, unreadable=place.unreadable),
-            ": ".join(part for part in (place.position or place.title, why) if part),
-        )
+        yield place.state, ": ".join(part for part in (place.position or place.title, why) if part)
 
 
 def _due_words(followup: OpenFollowup) -> str:

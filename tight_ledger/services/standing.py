@@ -12,6 +12,7 @@ from tight_ledger.core.base.models import Model
 from tight_ledger.core.machines.machine import Machine
 from tight_ledger.core.machines.positions import words_of_key
 from tight_ledger.core.records.entries import WELL, Outcome
+from tight_ledger.core.runs.bay import BayState, place_state
 from tight_ledger.core.runs.summary import RunSummary
 from tight_ledger.core.specs.followups import IN_ORDER, Due, Finished, pending
 from tight_ledger.core.specs.spec import Spec
@@ -38,6 +39,8 @@ class PlaceNow(Model):
     title: str
     run: UUID
     standing: Outcome | None
+    state: BayState
+    """How serious that is."""
     untouched: bool = False
     unreadable: bool = False
     """Whether the run's record cannot be read: how the joint stands is not known."""
@@ -182,7 +185,8 @@ def place_of(row: RunRow, short: RunSummary, machine: Machine, title: str) -> Pl
     """A place with a run that has ended, from its short form."""
     return PlaceNow(
         machine=machine.id, fleet_number=machine.fleet_number, position=short.position, joint=row.joint, title=title, run=row.id,
-        standing=short.standing, untouched=not short.touched, reasons=short.reasons, at=short.ended_at or short.started_at,
+        standing=short.standing, state=place_state(short.standing, unreadable=False), untouched=not short.touched,
+        reasons=short.reasons, at=short.ended_at or short.started_at,
     )  # fmt: skip
 
 
@@ -198,6 +202,7 @@ def place_now(run: Remembered, machine: Machine, title: str) -> PlaceNow:
         title=title,
         run=run.row.id,
         standing=state.standing,
+        state=place_state(state.standing, unreadable=False),
         untouched=not state.touched,
         reasons=run.reasons,
         at=ended[-1] if ended else run.entries[0].at_server,
@@ -208,7 +213,8 @@ def unreadable_place(row: RunRow, machine: Machine, title: str) -> PlaceNow:
     """A place whose run cannot be read."""
     return PlaceNow(
         machine=machine.id, fleet_number=machine.fleet_number, position=words_of_key(row.position_key),
-        joint=row.joint, title=title, run=row.id, standing=None, unreadable=True,
+        joint=row.joint, title=title, run=row.id, standing=None, state=place_state(None, unreadable=True),
+        unreadable=True,
         reasons=("its record cannot be read; how it stands is not known",), at=row.started_at.replace(tzinfo=UTC),
     )  # fmt: skip
 

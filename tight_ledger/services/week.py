@@ -12,7 +12,7 @@ from tight_ledger.core.base.errors import Invalid
 from tight_ledger.core.base.models import Model
 from tight_ledger.core.base.settings import Dates, shift_at
 from tight_ledger.core.records.entries import Outcome
-from tight_ledger.core.runs.bay import MOST_SERIOUS_FIRST, place_state
+from tight_ledger.core.runs.bay import MOST_SERIOUS_FIRST
 from tight_ledger.core.runs.summary import RunSummary
 from tight_ledger.core.specs.followups import DueStatus
 from tight_ledger.services.bay import MachineInBay, by_machine
@@ -85,7 +85,7 @@ class Week(Model):
     def open(self) -> list[PlaceNow]:
         """The places that need somebody, the most serious first."""
         places = [place for line in self.bay for place in line.places]
-        return sorted(places, key=lambda place: MOST_SERIOUS_FIRST.index(place_state(place.standing, unreadable=place.unreadable)))
+        return sorted(places, key=lambda place: MOST_SERIOUS_FIRST.index(place.state))
 
     def following(self, *statuses: DueStatus) -> list[OpenFollowup]:
         """The follow-ups of these statuses."""

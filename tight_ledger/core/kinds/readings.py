@@ -120,8 +120,9 @@ class RunningTime(Model):
         Args:
             seconds: how long it is [s].
         """
-        at = {"device": entry.device, "at_device": entry.at_device, "done_at": entry.done_at, "waited_ms": entry.waited_ms}
-        return RunningTime.model_validate(at | {"seconds": seconds})
+        return RunningTime(
+            device=entry.device, at_device=entry.at_device, done_at=entry.done_at, waited_ms=entry.waited_ms, seconds=seconds
+        )
 
 
 def seconds_between(earlier: Timed, later: Timed) -> float:

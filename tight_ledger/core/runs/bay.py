@@ -1,23 +1,23 @@
-"""How the machines in the bay stand: of each, the most serious thing, what is wanted next, and by whom."""
+"""The state of a machine in the bay: the most serious state of its joints, and who has to act next."""
 
 from collections.abc import Sequence
 from typing import Literal
 
-from tight_ledger.core.records.entries import Outcome
+from tight_ledger.core.records.entries import WELL, Outcome
 from tight_ledger.core.specs.followups import DueStatus
 
-BayState = Literal["do not move", "in doubt", "open", "due", "to come"]
-MOST_SERIOUS_FIRST: tuple[BayState, ...] = ("do not move", "in doubt", "open", "due", "to come")
+BayState = Literal["do not move", "in doubt", "open", "due", "to come", "done"]
+MOST_SERIOUS_FIRST: tuple[BayState, ...] = ("do not move", "in doubt", "open", "due", "to come", "done")
 
 WHO: dict[BayState, str] = {
     "do not move": "a lead decides", "in doubt": "a lead looks at it", "open": "a mechanic goes on", "due": "a mechanic",
-    "to come": "",
+    "to come": "", "done": "",
 }  # fmt: skip
-"""Who is wanted next."""
+"""Who has to act next."""
 
 
 def place_state(standing: Outcome | None, *, unreadable: bool) -> BayState:
-    """How a place stands that needs somebody.
+    """The state of a place that needs attention.
 
     Args:
         standing: of the run that decides it; None while that is unfinished.
@@ -25,11 +25,13 @@ def place_state(standing: Outcome | None, *, unreadable: bool) -> BayState:
     """
     if standing == "do not move":
         return "do not move"
+    if standing in WELL:
+        return "done"
     return "in doubt" if unreadable or standing is not None else "open"
 
 
 def due_state(status: DueStatus) -> BayState:
-    """How a follow-up stands that nobody has done yet."""
+    """The state of a follow-up that is not done yet."""
     return "due" if status in ("overdue", "due") else "to come"
 
 

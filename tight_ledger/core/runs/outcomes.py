@@ -23,7 +23,7 @@ def reasons(plan: Plan, state: RunState) -> tuple[str, ...]:
         certain = {p.id for p in state.passes if p.status in ("current", "ahead")}
         left = [pull.fastener for p in plan.passes if p.id in certain for pull in p.pulls if status[pull.id] == "open"]
         labels = [label for label in left if label is not None]
-        if set(labels) >= set(plan.labels):
+        if labels and set(labels) >= set(plan.labels):
             said.append(progress(plan, state))
         else:
             said.append(f"{names_of(plan.nouns, labels)}: not finished" if labels else "not finished")

@@ -44,8 +44,8 @@ class Timing(Model):
     at_least_s: float | None = None
     at_most_s: float | None = None
     runs_from: WhichEntry | None = None
-    """Which entry of the earlier step both times run from. If nothing is said, a wait runs from the last one and a limit from the first:
-    neither is then shorter, or longer, than the author can have meant."""
+    """The entry of the earlier step from which both times run. By default a wait runs from the last entry and a limit from the first,
+    which is the stricter choice for each."""
 
     @property
     def waits_from(self) -> WhichEntry:

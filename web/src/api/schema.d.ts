@@ -6110,7 +6110,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "do not move" | "in doubt" | "open" | "due" | "to come";
+            state: "do not move" | "in doubt" | "open" | "due" | "to come" | "done";
             /** Wanted */
             wanted: string;
         };
@@ -7362,6 +7362,11 @@ export interface components {
             run: string;
             /** Standing */
             standing: ("good" | "released" | "do not move" | "abandoned") | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "do not move" | "in doubt" | "open" | "due" | "to come" | "done";
             /**
              * Tightened Again
              * @default false

@@ -101,7 +101,7 @@ export const loosenInputUnitValues: ReadonlyArray<FlattenedDeepRequired<componen
 export const loosenOutputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Loosen-Output"]["kind"]> = ["loosen"];
 export const loosenOutputUnitValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Loosen-Output"]["unit"]> = ["free", "turns", "deg", "positions"];
 export const machineMetersValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Machine"]["meters"]> = ["km", "miles", "hours"];
-export const machineInBayStateValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["MachineInBay"]["state"]> = ["do not move", "in doubt", "open", "due", "to come"];
+export const machineInBayStateValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["MachineInBay"]["state"]> = ["do not move", "in doubt", "open", "due", "to come", "done"];
 export const markWhatValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Mark"]["what"]> = ["valve", "dowel", "front", "filler", "gasket"];
 export const meRightsValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Me"]["rights"]> = ["work", "decide", "clear_tool", "withdraw_spec", "hold", "unlock", "introduce", "instruments", "people", "shop", "training"];
 export const measureInputKindValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Measure-Input"]["kind"]> = ["measure"];
@@ -138,6 +138,7 @@ export const pieceWhatValues: ReadonlyArray<FlattenedDeepRequired<components>["s
 export const pieceSaidActValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["PieceSaid"]["act"]> = ["used_up", "returned", "sized"];
 export const placeBeforeStandingAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["PlaceBefore"]["standing"]> = ["good", "released", "do not move", "abandoned"];
 export const placeNowStandingAnyOf0Values: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["PlaceNow"]["standing"]> = ["good", "released", "do not move", "abandoned"];
+export const placeNowStateValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["PlaceNow"]["state"]> = ["do not move", "in doubt", "open", "due", "to come", "done"];
 export const planNounsValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["Plan"]["nouns"][string]> = ["fastener", "nut", "bolt", "screw", "cap screw", "stud", "plug", "cap", "fitting"];
 export const plotLevelAlongValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["PlotLevel"]["along"]> = ["x", "y"];
 export const plotLevelToneValues: ReadonlyArray<FlattenedDeepRequired<components>["schemas"]["PlotLevel"]["tone"]> = ["main", "plain", "faint", "good", "bad"];

@@ -25,7 +25,10 @@ export async function signWith(next: PressKey | null): Promise<void> {
   else await answers.delete("answers", NAME);
 }
 
-/** The mark of what is pressed now; none if nobody is signed in with a key. Every tab reads the key of whoever is signed in now. */
+/**
+ * The signature of a command that is pressed now; undefined if nobody is signed in with a key. The key is read from the tablet's
+ * database each time, so that a tab opened before the sign-in uses the same key.
+ */
 export async function markOf(method: string, address: string, body: unknown): Promise<string | undefined> {
   const kept = (await (await database).get("answers", NAME).catch(() => undefined)) as PressKey | undefined;
   if (!kept) return undefined;

@@ -11,9 +11,6 @@ import { StateIcon } from "./StateMark";
 export const placePath = ({ run, standing }: Schemas["PlaceNow"]): string =>
   standing ? `/runs/${run}/card` : `/runs/${run}`;
 
-const markOf = ({ standing, unreadable }: Schemas["PlaceNow"]) =>
-  standing === "do not move" ? "do not move" : standing || unreadable ? "in doubt" : "open";
-
 /** Joints that need somebody, the worst first; how they stand is said in words and in shape. */
 export function Places({ places }: { places: readonly Schemas["PlaceNow"][] }) {
   return (
@@ -22,9 +19,9 @@ export function Places({ places }: { places: readonly Schemas["PlaceNow"][] }) {
         <li key={place.run}>
           <Link
             to={placePath(place)}
-            className={`rounded-box flex items-center gap-4 border-2 p-3 ${place.standing === "do not move" ? "border-error" : "border-base-300"}`}
+            className={`rounded-box flex items-center gap-4 border-2 p-3 ${place.state === "do not move" ? "border-error" : "border-base-300"}`}
           >
-            <StateIcon state={markOf(place)} />
+            <StateIcon state={place.state} />
             <span className="flex-1">
               <span className="block text-xl font-bold">
                 {inOneLine(

@@ -22,7 +22,7 @@ const ring = (sides: number, radius: number, turn: number) =>
 
 type Props = { state: JointState; x?: number; y?: number; size: number; label: string };
 
-/** A state as a shape of its own with a number in it: an octagon, a lozenge, a square, a triangle, a half-filled disc, a disc, a thin ring, a broken one. */
+/** Draws a state with a label inside. Each state has its own shape, so that it can be told without colour. */
 export function StateMark({ state, x = 0, y = 0, size, label }: Props) {
   const r = size / 2;
   const line = size * 0.07;

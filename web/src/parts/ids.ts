@@ -1,7 +1,7 @@
 import { v7 } from "uuid";
 import { type Pressed, serverNow } from "../core/serverClock";
 
-/** When an id was made: by the page's own clock, which nobody sets, and by the server's. */
+/** The time at which each id was made: by the page's monotonic clock, and by the server's clock if it was known. */
 const made = new Map<string, { page: number; server: number | null }>();
 
 /** An id made where the thing happened. */

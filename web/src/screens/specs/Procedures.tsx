@@ -1,12 +1,11 @@
 import type { Schemas } from "../../api/client";
-
-const SAY: Record<string, string> = { tighten: "Tighten", retorque: "Re-torque", remove: "Take apart" };
+import { procedureWords } from "../../parts/format";
 
 /** Every procedure, step by step, as one would read it aloud. */
 export function Procedures({ sheet }: { sheet: Schemas["Sheet"] }) {
   return sheet.procedures.map((procedure) => (
     <section key={procedure.name} aria-label={`steps to ${procedure.name}`}>
-      <h2 className="mb-1 text-lg font-bold">{SAY[procedure.name] ?? procedure.name}</h2>
+      <h2 className="mb-1 text-lg font-bold first-letter:uppercase">{procedureWords(procedure.name)}</h2>
       <ol className="border-base-300 border-l-4 pl-4">
         {procedure.lines.map((line, index) => (
           <li

@@ -19,9 +19,10 @@ POSITIONS = ("front left", "front right", "")
 @st.composite
 def places(draw):
     number = draw(st.sampled_from(sorted(MACHINES)))
+    standing, unreadable = draw(st.sampled_from([None, "do not move", "abandoned"])), draw(st.booleans())
     return PlaceNow(
         machine=MACHINES[number], fleet_number=number, position=draw(st.sampled_from(POSITIONS)), joint="wheel", title="Wheel nuts",
-        run=uuid4(), standing=draw(st.sampled_from([None, "do not move", "abandoned"])), unreadable=draw(st.booleans()),
+        run=uuid4(), standing=standing, unreadable=unreadable, state=place_state(standing, unreadable=unreadable),
         reasons=("stage 1 of 2 done",), at=datetime(2026, 6, 10, tzinfo=UTC),
     )  # fmt: skip
 
@@ -64,7 +65,9 @@ def test_what_is_wanted_is_said_with_where():
     def line(**said):
         place = {"machine": uuid4(), "fleet_number": "AX-1", "position": "rear left", "joint": "wheel", "title": "Wheel nuts"}
         place |= {"run": uuid4(), "at": datetime(2026, 6, 10, tzinfo=UTC), "standing": None, "reasons": ()}
-        [told] = by_machine([PlaceNow(**place | said)], [])
+        place |= said
+        state = place_state(place["standing"], unreadable=False)
+        [told] = by_machine([PlaceNow(**place, state=state)], [])
         return told.state, told.wanted
 
     assert line(reasons=("stage 1 of 3 done",)) == ("open", "rear left: stage 1 of 3 done")
